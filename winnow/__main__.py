@@ -1,0 +1,3 @@
+from winnow.cli import app
+
+app()

@@ -1,0 +1,94 @@
+"""Everything a running Winnow has on its desk: the store, the engine, the plans that run."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import Depends, HTTPException, Request
+
+from winnow.handoff.runner import Runner
+from winnow.pipeline.cache import Cache
+from winnow.pipeline.engine import Engine
+from winnow.pipeline.events import Events
+from winnow.store import shoots
+from winnow.store.database import Database, display
+from winnow.store.shoots import Shoot
+
+
+class FolderRefusedError(ValueError):
+    """A folder that may not or cannot be opened; the message says what to do."""
+
+
+@dataclass(slots=True)
+class Desk:
+    """One data folder in use by one process. `roots`: folders that may be browsed and opened."""
+
+    database: Database
+    cache: Cache
+    events: Events
+    engine: Engine
+    runner: Runner
+    roots: list[Path]
+
+    @classmethod
+    def set_up(cls, data: Path, roots: list[Path]) -> Desk:
+        database = Database(data / "winnow.sqlite")
+        cache = Cache(data / "cache")
+        events = Events()
+        engine = Engine(database, cache, events)
+        return cls(database, cache, events, engine, Runner(engine), [r.resolve() for r in roots])
+
+    def start(self) -> None:
+        self.engine.start()
+        self.runner.finish_interrupted()
+
+    def stop(self) -> None:
+        self.runner.close()
+        self.engine.stop()
+
+    def allowed(self, path: str) -> Path:
+        """The real path, if it lies within an allowed root. Raises FolderRefusedError."""
+        found = Path(os.path.realpath(os.path.expanduser(path)))
+        if not any(found == root or root in found.parents for root in self.roots):
+            names = ", ".join(display(root) for root in self.roots)
+            raise FolderRefusedError(
+                f"{display(found)} is outside the folders Winnow may open ({names}). "
+                "Start it with --root to allow another."
+            )
+        return found
+
+    def open_folder(self, path: str) -> int:
+        """The shoot made of a folder, listed and worked on from now. Raises FolderRefusedError."""
+        found = self.allowed(path)
+        if not found.is_dir():
+            raise FolderRefusedError(f"{display(found)} is not a folder that can be reached.")
+        with self.database.transaction() as connection:
+            shoot_id = shoots.open_folder(connection, found, now())
+        self.engine.open(shoot_id)
+        return shoot_id
+
+
+def now() -> str:
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def get_desk(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+OnDesk = Annotated[Desk, Depends(get_desk)]
+
+
+def get_shoot(desk: OnDesk, shoot_id: int) -> Shoot:
+    found = shoots.get(desk.database.connection(), shoot_id)
+    if found is None:
+        raise HTTPException(404, "This shoot is not on the list any more: open its folder again.")
+    return found
+
+
+OfShoot = Annotated[Shoot, Depends(get_shoot)]

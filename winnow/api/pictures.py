@@ -1,0 +1,92 @@
+"""Pictures of frames. Addresses hold the content version, so a browser may keep them for ever."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from pathlib import Path
+
+from fastapi import APIRouter, HTTPException, Response
+from fastapi.responses import FileResponse
+from starlette.concurrency import run_in_threadpool
+
+from winnow.api import models
+from winnow.api.desk import Desk, OnDesk
+from winnow.core.orientation import upright
+from winnow.formats import exif, images
+from winnow.pipeline import tasks
+from winnow.pipeline.cache import Kind
+from winnow.store import frames
+from winnow.store.database import display
+from winnow.store.frames import Picture
+
+router = APIRouter(prefix="/api", tags=["pictures"])
+
+FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+NOT_KEPT = {"Cache-Control": "no-store"}
+GLIMPSE_EDGE = 320
+
+_glimpses = threading.Semaphore(2)
+
+
+@router.get("/frames/{frame_id}")
+def frame_details(desk: OnDesk, frame_id: int) -> models.FrameDetails:
+    connection = desk.database.connection()
+    row = frames.details(connection, frame_id)
+    if row is None:
+        raise HTTPException(404, "This frame is not known any more.")
+    files = frames.files_of(connection, [frame_id])[frame_id]
+    wanted = {name: row[name] for name in models.FrameDetails.model_fields if name != "files"}
+    return models.FrameDetails(
+        **wanted,
+        files=[models.FrameFile(path=display(f.path), role=f.role, size=f.size) for f in files],
+    )
+
+
+@router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response)
+def glimpse(desk: OnDesk, frame_id: int, version: str) -> Response:
+    """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
+    scaled decode. Not to be kept."""
+    found = _picture(desk, frame_id, version)
+    if desk.cache.has(Kind.THUMB, version):
+        return FileResponse(desk.cache.path(Kind.THUMB, version), headers=NOT_KEPT)
+    jpeg = _glimpse_of(Path(found.path))
+    return Response(jpeg, media_type="image/jpeg", headers=NOT_KEPT)
+
+
+def _glimpse_of(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            small = exif.embedded_thumbnail(file.read(images.HEAD_BYTES))
+        if small:
+            turn = images.orientation_of(images.read_head(path).tags)
+            pixels = images.decode_jpeg(small, path, turn=1).pixels
+            return images.encode_jpeg(upright(pixels, turn), 80)
+        with _glimpses:
+            pixels = images.decode(path, GLIMPSE_EDGE).pixels
+        return images.encode_jpeg(images.shrink(pixels, GLIMPSE_EDGE), 75)
+    except (images.UnreadableError, OSError) as error:
+        raise HTTPException(404, str(error)) from error
+
+
+@router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response)
+async def picture(desk: OnDesk, frame_id: int, version: str, kind: Kind) -> Response:
+    """Thumbnail, preview or all pixels; made now if it is not there yet."""
+    found = await run_in_threadpool(_picture, desk, frame_id, version)
+    if kind is Kind.FULL and await run_in_threadpool(images.is_browser_jpeg, Path(found.path)):
+        return FileResponse(found.path, media_type="image/jpeg", headers=FOR_EVER)
+    path = desk.cache.path(kind, version)
+    if not path.is_file():
+        made: tasks.DeriveResult = await asyncio.wrap_future(desk.engine.picture(found, kind))
+        if made.problem:
+            raise HTTPException(404, made.problem)
+    return FileResponse(path, media_type="image/jpeg", headers=FOR_EVER)
+
+
+def _picture(desk: Desk, frame_id: int, version: str) -> Picture:
+    found = frames.picture(desk.database.connection(), frame_id)
+    if found is None or found.version != version:
+        raise HTTPException(404, "This picture has changed or is gone: load the page again.")
+    if found.problem:
+        raise HTTPException(404, found.problem)
+    return found

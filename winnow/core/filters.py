@@ -1,0 +1,52 @@
+"""What part of the shoot is in view."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from winnow.core.marks import MAX_RATING, Decision
+
+
+class RatingRule(StrEnum):
+    """How the stars of a frame are compared with those of the filter."""
+
+    AT_LEAST = "at_least"
+    EXACTLY = "exactly"
+    AT_MOST = "at_most"
+    UNRATED = "unrated"
+
+
+@dataclass(frozen=True, slots=True)
+class FrameFilter:
+    """Frames pass that meet every part; an empty part lets all pass.
+
+    `at most N` means rated frames: an unrated frame is not a frame of few stars.
+    """
+
+    decisions: frozenset[Decision] = frozenset()
+    rating_rule: RatingRule | None = None
+    stars: int = 0
+    problems_only: bool = False
+
+    def __post_init__(self) -> None:
+        if self.rating_rule not in (None, RatingRule.UNRATED) and not 1 <= self.stars <= MAX_RATING:
+            raise ValueError(f"A rating filter asks for 1 to {MAX_RATING} stars.")
+
+    @property
+    def shows_all(self) -> bool:
+        return not self.decisions and self.rating_rule is None and not self.problems_only
+
+    def star_range(self) -> tuple[int, int]:
+        """Lowest and highest rating that pass, both included."""
+        match self.rating_rule:
+            case None:
+                return (0, MAX_RATING)
+            case RatingRule.AT_LEAST:
+                return (self.stars, MAX_RATING)
+            case RatingRule.EXACTLY:
+                return (self.stars, self.stars)
+            case RatingRule.AT_MOST:
+                return (1, self.stars)
+            case RatingRule.UNRATED:
+                return (0, 0)

@@ -1,0 +1,116 @@
+"""Marks: what a person says of a frame, and how one mark becomes another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import TypeAlias
+
+MAX_RATING = 5
+MAX_LABEL_LENGTH = 80
+
+
+class Decision(StrEnum):
+    """The three-way state of a frame."""
+
+    UNDECIDED = "undecided"
+    PICK = "pick"
+    REJECT = "reject"
+
+
+@dataclass(frozen=True, slots=True)
+class Marks:
+    """All marks of one frame. `rating` is 0 (unrated) to 5; `label` is a free name or None."""
+
+    decision: Decision = Decision.UNDECIDED
+    rating: int = 0
+    label: str | None = None
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.rating <= MAX_RATING:
+            raise ValueError(f"A rating is 0 to {MAX_RATING} stars, not {self.rating}.")
+        if self.label is not None and not 0 < len(self.label) <= MAX_LABEL_LENGTH:
+            raise ValueError(f"A label has 1 to {MAX_LABEL_LENGTH} characters.")
+
+
+UNMARKED = Marks()
+
+
+class Field(StrEnum):
+    """One field of the marks; a row of the journal changes exactly one."""
+
+    DECISION = "decision"
+    RATING = "rating"
+    LABEL = "label"
+
+
+Value: TypeAlias = str | int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One field of one frame going from `before` to `after`."""
+
+    frame_id: int
+    field: Field
+    before: Value
+    after: Value
+
+    def reversed(self) -> Change:
+        return Change(self.frame_id, self.field, self.after, self.before)
+
+
+def value_of(marks: Marks, field: Field) -> Value:
+    """The value of one field as the journal stores it."""
+    value: Value = getattr(marks, field.value)
+    return str(value) if field is Field.DECISION else value
+
+
+def with_value(marks: Marks, field: Field, value: Value) -> Marks:
+    """`marks` with one field set. Raises ValueError for a value that the field cannot have."""
+    match field:
+        case Field.DECISION:
+            return replace(marks, decision=Decision(str(value)))
+        case Field.RATING:
+            if not isinstance(value, int):
+                raise ValueError(f"A rating is a whole number, not {value!r}.")
+            return replace(marks, rating=value)
+        case Field.LABEL:
+            return replace(marks, label=None if value is None else str(value))
+
+
+def changes_to(
+    current: Mapping[int, Marks], wanted: Mapping[Field, Value]
+) -> list[Change]:
+    """The changes that bring every frame of `current` to the `wanted` values.
+
+    Frames that already have a value need no change for it, so a batch never holds an empty step
+    and an undo never appears to do nothing.
+    """
+    changes = []
+    for frame_id, marks in current.items():
+        for field, after in wanted.items():
+            before = value_of(marks, field)
+            with_value(marks, field, after)
+            if before != after:
+                changes.append(Change(frame_id, field, before, after))
+    return changes
+
+
+def replay(changes: Iterable[Change]) -> dict[int, Marks]:
+    """The marks that a journal, read from its start, leads to.
+
+    Raises ValueError where a change does not start from the value that the ones before it left:
+    such a journal has lost a row.
+    """
+    state: dict[int, Marks] = {}
+    for change in changes:
+        marks = state.get(change.frame_id, UNMARKED)
+        if value_of(marks, change.field) != change.before:
+            raise ValueError(
+                f"Journal of frame {change.frame_id}: {change.field} was "
+                f"{value_of(marks, change.field)!r}, the next row starts from {change.before!r}."
+            )
+        state[change.frame_id] = with_value(marks, change.field, change.after)
+    return state

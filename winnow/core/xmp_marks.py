@@ -1,0 +1,51 @@
+"""What marks mean in XMP, and what XMP means in marks.
+
+Source: XMP Specification Part 2 (`xmp:Rating` −1 rejected, 0 unrated, 1–5; `xmp:Label` free text).
+The standard has no word for a pick, and a rejected frame has nowhere to keep its stars. Both go
+into two properties of our own, which other programs keep and ignore. The standard property is the
+one that counts: when another program has changed it, ours is out of date and not believed.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision, Marks
+
+REJECTED_RATING = -1
+
+
+@dataclass(frozen=True, slots=True)
+class XmpMarks:
+    """The four properties that carry marks. None: the property is not there."""
+
+    rating: int | None = None  # xmp:Rating
+    label: str | None = None  # xmp:Label
+    decision: str | None = None  # winnow:Decision
+    stars: int | None = None  # winnow:Stars
+
+
+def to_xmp(marks: Marks) -> XmpMarks:
+    """The properties that say `marks`."""
+    rejected = marks.decision is Decision.REJECT
+    return XmpMarks(
+        rating=REJECTED_RATING if rejected else marks.rating,
+        label=marks.label,
+        decision=None if marks.decision is Decision.UNDECIDED else marks.decision.value,
+        stars=marks.rating if rejected and marks.rating else None,
+    )
+
+
+def from_xmp(found: XmpMarks) -> Marks:
+    """The marks that the properties say. A rating alone does not become a pick: nobody said so."""
+    rating = found.rating or 0
+    label = (found.label or "").strip()[:MAX_LABEL_LENGTH] or None
+    if rating < 0:
+        stars = found.stars if found.decision == Decision.REJECT and found.stars else 0
+        return Marks(Decision.REJECT, _clamp(stars), label)
+    picked = found.decision == Decision.PICK
+    return Marks(Decision.PICK if picked else Decision.UNDECIDED, _clamp(rating), label)
+
+
+def _clamp(rating: int) -> int:
+    return max(0, min(MAX_RATING, rating))

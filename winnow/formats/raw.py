@@ -1,0 +1,112 @@
+"""RAW files through LibRaw: the largest embedded JPEG, or a development where there is none."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import rawpy
+import simplejpeg
+from numpy.typing import NDArray
+
+LEAST_EMBEDDED = 1600
+"""An embedded JPEG shorter than this (long edge, px) is only good for a camera's own screen."""
+
+_TURNS = {0: 1, 3: 3, 5: 8, 6: 6}
+"""LibRaw's `flip` to the Exif orientation code."""
+
+
+class RawError(ValueError):
+    """A RAW file that LibRaw cannot read; the message is meant for a person."""
+
+
+@dataclass(frozen=True, slots=True)
+class Embedded:
+    """A JPEG found inside a RAW file, the turn it needs, and the upright size of the whole."""
+
+    jpeg: bytes
+    orientation: int
+    width: int
+    height: int
+
+
+@dataclass(frozen=True, slots=True)
+class Developed:
+    """Upright sRGB pixels developed from the sensor data, and the upright size of the whole."""
+
+    pixels: NDArray[np.uint8]
+    width: int
+    height: int
+
+
+def size_of(path: Path) -> tuple[int, int]:
+    """Upright (width, height) of the full picture. Raises RawError."""
+    with _open(path) as file:
+        return _upright_size(file)
+
+
+def best_picture(path: Path, long_edge: int) -> Embedded | Developed:
+    """The cheapest picture of at least `long_edge` px, 0 asking for all pixels. Raises RawError.
+
+    An embedded JPEG serves where it is long enough, or, for reduced pictures, longer than
+    `LEAST_EMBEDDED`; else the sensor data are developed, at half size unless all is asked for.
+    """
+    with _open(path) as file:
+        width, height = _upright_size(file)
+        whole = max(width, height)
+        jpeg = _embedded(file)
+        if jpeg is not None:
+            rows, columns = simplejpeg.decode_jpeg_header(jpeg)[:2]
+            # Cameras trim a few rows and columns off the edges of their JPEG.
+            enough = 0.95 * whole if not long_edge else min(long_edge, LEAST_EMBEDDED, 0.95 * whole)
+            if max(rows, columns) >= enough:
+                turn = _TURNS.get(file.sizes.flip, 1)
+                stored_upright = (columns < rows) == (width < height) and width != height
+                turned = turn in (6, 8) and stored_upright
+                return Embedded(jpeg, 1 if turned else turn, width, height)
+        try:
+            pixels = file.postprocess(
+                half_size=bool(long_edge), use_camera_wb=True, output_bps=8
+            )
+        except rawpy.LibRawError as error:
+            raise RawError(f"LibRaw cannot develop it ({_text(error)}).") from error
+        return Developed(pixels, width, height)
+
+
+def _open(path: Path) -> rawpy.RawPy:
+    try:
+        # Through the bytes, not the name: names need not be valid UTF-8.
+        return rawpy.imread(io.BytesIO(path.read_bytes()))
+    except rawpy.LibRawError as error:
+        raise RawError(f"LibRaw cannot open it ({_text(error)}).") from error
+
+
+def _embedded(file: rawpy.RawPy) -> bytes | None:
+    try:
+        thumb = file.extract_thumb()
+    except (rawpy.LibRawError, ValueError):
+        return None
+    if thumb.format is not rawpy.ThumbFormat.JPEG:
+        return None
+    data = bytes(thumb.data)
+    try:
+        simplejpeg.decode_jpeg_header(data)
+    except ValueError:
+        return None
+    return data
+
+
+def _upright_size(file: rawpy.RawPy) -> tuple[int, int]:
+    sizes = file.sizes
+    # LibRaw gives the size of what it will put out, already turned.
+    width, height = sizes.iwidth, sizes.iheight
+    if sizes.flip in (5, 6) and (width, height) == (sizes.width, sizes.height):
+        width, height = height, width
+    return width, height
+
+
+def _text(error: Exception) -> str:
+    value = error.args[0] if error.args else "no reason given"
+    return value.decode("utf-8", "replace") if isinstance(value, bytes) else str(value)

@@ -1,0 +1,151 @@
+"""XMP packets: read the marks, change the marks, leave everything else as it was.
+
+Source: ISO 16684-1 and the XMP Specification. A property may stand as an attribute or as an element
+of any `rdf:Description`; both are read. Written ones are attributes, the shorter of the two forms.
+"""
+
+from __future__ import annotations
+
+import re
+
+from lxml import etree
+
+from winnow.core.xmp_marks import XmpMarks
+
+NS_X = "adobe:ns:meta/"
+NS_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
+NS_XMP = "http://ns.adobe.com/xap/1.0/"
+NS_WINNOW = "urn:winnow:xmp:1.0/"
+
+RATING = f"{{{NS_XMP}}}Rating"
+LABEL = f"{{{NS_XMP}}}Label"
+DECISION = f"{{{NS_WINNOW}}}Decision"
+STARS = f"{{{NS_WINNOW}}}Stars"
+
+MAX_PACKET = 16 * 1024 * 1024
+_PREFIXES = {NS_XMP: "xmp", NS_WINNOW: "winnow"}
+
+_EMPTY = (
+    f'<x:xmpmeta xmlns:x="{NS_X}">\n <rdf:RDF xmlns:rdf="{NS_RDF}">\n'
+    '  <rdf:Description rdf:about=""/>\n </rdf:RDF>\n</x:xmpmeta>\n'
+)
+
+
+class XmpError(ValueError):
+    """A packet that cannot be read; the message says why and is meant for a person."""
+
+
+def read_marks(packet: bytes) -> XmpMarks:
+    """The marks in a packet. Raises XmpError."""
+    root = _parse(packet)
+    return XmpMarks(
+        rating=_whole(_get(root, RATING)),
+        label=_get(root, LABEL),
+        decision=_get(root, DECISION),
+        stars=_whole(_get(root, STARS)),
+    )
+
+
+def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:
+    """`packet` with its marks replaced, or a new packet. Raises XmpError if it cannot be read.
+
+    All other properties, their order, the processing instructions around the packet and their
+    contents are kept.
+    """
+    root = _parse(packet) if packet and packet.strip() else etree.fromstring(_EMPTY)
+    rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
+    if rdf is None:
+        raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
+    description = rdf.find(f"{{{NS_RDF}}}Description")
+    if description is None:
+        description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
+        description.set(f"{{{NS_RDF}}}about", "")
+    values: dict[str, str | None] = {
+        RATING: None if marks.rating is None else str(marks.rating),
+        LABEL: marks.label,
+        DECISION: marks.decision,
+        STARS: None if marks.stars is None else str(marks.stars),
+    }
+    for tag in values:
+        _remove(rdf, tag)
+    description = _with_prefixes(description)
+    for tag, value in values.items():
+        if value is not None:
+            description.set(tag, value)
+    return etree.tostring(root.getroottree(), encoding="utf-8")
+
+
+def find_packet(head: bytes) -> bytes | None:
+    """The XMP packet somewhere inside the bytes of another file, for formats (RAW) whose own
+    structure is not read. The standard asks for packets that can be found by scanning."""
+    found = re.search(rb"<x:xmpmeta.*?</x:xmpmeta>", head, re.DOTALL)
+    return found.group() if found else None
+
+
+def _parse(packet: bytes) -> etree._Element:
+    if len(packet) > MAX_PACKET:
+        raise XmpError(f"It is larger than {MAX_PACKET // 2**20} MB.")
+    packet = packet.strip(b"\0 \t\r\n")
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False
+    )
+    try:
+        root = etree.fromstring(packet, parser)
+    except (etree.XMLSyntaxError, ValueError) as error:
+        raise XmpError(f"It is not well-formed XML ({error}).") from None
+    if root.getroottree().docinfo.internalDTD is not None:
+        raise XmpError("It declares XML entities, which XMP does not allow.")
+    return root
+
+
+def _descriptions(root: etree._Element) -> list[etree._Element]:
+    return [
+        d
+        for d in root.iter(f"{{{NS_RDF}}}Description")
+        # Descriptions deeper down are values of structured properties, not of the picture.
+        if (parent := d.getparent()) is not None and parent.tag == f"{{{NS_RDF}}}RDF"
+    ]
+
+
+def _get(root: etree._Element, tag: str) -> str | None:
+    for description in _descriptions(root):
+        value = description.get(tag)
+        if value is None:
+            element = description.find(tag)
+            value = element.text if element is not None else None
+        if value is not None:
+            return str(value).strip()
+    return None
+
+
+def _remove(rdf: etree._Element, tag: str) -> None:
+    for description in _descriptions(rdf):
+        description.attrib.pop(tag, None)
+        for element in description.findall(tag):
+            description.remove(element)
+
+
+def _with_prefixes(description: etree._Element) -> etree._Element:
+    """The description with our namespaces declared under readable prefixes.
+
+    lxml cannot add a declaration to an element, so a new one takes its place and its children.
+    """
+    missing = {p: ns for ns, p in _PREFIXES.items() if ns not in description.nsmap.values()}
+    missing = {p: ns for p, ns in missing.items() if p not in description.nsmap}
+    parent = description.getparent()
+    if not missing or parent is None:
+        return description
+    fresh = etree.Element(description.tag, nsmap={**description.nsmap, **missing})
+    for key, value in description.attrib.items():
+        fresh.set(key, value)
+    fresh.text, fresh.tail = description.text, description.tail
+    fresh.extend(list(description))
+    parent.replace(description, fresh)
+    return fresh
+
+
+def _whole(text: str | None) -> int | None:
+    try:
+        return None if text is None else int(float(text))
+    except (ValueError, OverflowError):
+        return None

@@ -1,0 +1,1 @@
+"""Everything that leaves: plans are made, shown, applied, recorded, reversed."""

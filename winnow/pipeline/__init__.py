@@ -1,0 +1,1 @@
+"""Background work on a shoot: scan → derive → measure."""

@@ -1,0 +1,70 @@
+"""Derived pictures on disk. The folder may be deleted at any time: all of it can be made again."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from enum import StrEnum
+from pathlib import Path
+
+THUMBNAIL_EDGE = 512
+PREVIEW_EDGE = 2560
+FULL_LIMIT_BYTES = 4 * 1024**3
+"""Developed full-size pictures take at most this much; the ones used longest ago go first."""
+
+
+class Kind(StrEnum):
+    """Derived pictures by size: 512 px, 2560 px, all pixels."""
+
+    THUMB = "thumb"
+    PREVIEW = "preview"
+    FULL = "full"
+
+
+class Cache:
+    """Files named by the content version of the picture that they were made from."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def path(self, kind: Kind, version: str) -> Path:
+        return self.folder / kind / version[:2] / f"{version}.jpg"
+
+    def has(self, kind: Kind, version: str) -> bool:
+        return self.path(kind, version).is_file()
+
+    def write(self, kind: Kind, version: str, jpeg: bytes) -> None:
+        """Puts a picture in place at once, so that no reader ever meets half of one."""
+        path = self.path(kind, version)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, temporary = tempfile.mkstemp(dir=path.parent, suffix=".part")
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(jpeg)
+            os.replace(temporary, path)
+        except BaseException:
+            Path(temporary).unlink(missing_ok=True)
+            raise
+
+    def versions(self, kind: Kind) -> set[str]:
+        """All versions that are there: one listing instead of a question for each."""
+        found = set()
+        for path in (self.folder / kind).glob("??/*.jpg"):
+            found.add(path.stem)
+        return found
+
+    def trim_full(self, limit: int = FULL_LIMIT_BYTES) -> None:
+        """Keeps the full-size pictures within `limit` bytes."""
+        files = []
+        for path in (self.folder / Kind.FULL).glob("??/*.jpg"):
+            try:
+                stat = path.stat()
+            except FileNotFoundError:
+                continue
+            files.append((stat.st_atime, stat.st_size, path))
+        total = sum(size for _, size, _ in files)
+        for _, size, path in sorted(files):
+            if total <= limit:
+                break
+            path.unlink(missing_ok=True)
+            total -= size

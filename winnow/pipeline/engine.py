@@ -1,0 +1,494 @@
+"""The engine: one thread that hands work on all open shoots to the worker processes.
+
+For each shoot: list what is on disk, read the heads of new files, put the frames in order, then make
+thumbnails and previews, the ones nearest to where the person is looking first. Everything done is in
+the database or the cache at once, so a stop at any point loses at most the task at hand.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import asdict, dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+
+from winnow.core.marks import UNMARKED, Field, value_of
+from winnow.core.history import BatchKind
+from winnow.core.order import arrange
+from winnow.core.progress import Pace
+from winnow.pipeline import tasks
+from winnow.pipeline.cache import Cache, Kind
+from winnow.pipeline.events import Events
+from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
+from winnow.pipeline.workers import Worker, WorkerCrashedError, worker_count
+from winnow.store import frames, marks, shoots
+from winnow.store.database import Database
+from winnow.store.frames import Stage
+
+log = logging.getLogger(__name__)
+
+HEADS_A_TASK = 24
+PUBLISH_EVERY_S = 0.25
+CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
+
+
+@dataclass(slots=True)
+class Progress:
+    """How far the background work on a shoot is. Counts are frames; rate is previews a second."""
+
+    shoot_id: int
+    state: str = "waiting"  # waiting, listing, reading, deriving, done, unreadable
+    listed: int = 0
+    read: int = 0
+    thumbnailed: int = 0
+    previewed: int = 0
+    rate: float | None = None
+    seconds_left: float | None = None
+    message: str | None = None
+
+
+@dataclass(slots=True)
+class _Job:
+    """Work left on one shoot."""
+
+    progress: Progress
+    listing: Future[list[tuple[int, Listing]]] | None = None
+    heads: deque[list[tasks.HeadTask]] = field(default_factory=deque)
+    heads_running: int = 0
+    pictures_running: int = 0
+    pictures: dict[int, frames.Picture] = field(default_factory=dict)
+    unsorted: bool = False
+    pace: Pace = field(default_factory=Pace)
+    focus: int = 0
+    published: float = 0.0
+    changed: bool = False
+
+
+@dataclass(slots=True)
+class _Running:
+    worker: Worker
+    future: Future[Any]
+    finish: Callable[[Future[Any]], None]
+
+
+class Engine:
+    """Starts with `start`, ends with `stop`; all other methods may be called from any thread."""
+
+    def __init__(self, database: Database, cache: Cache, events: Events) -> None:
+        self.database = database
+        self.cache = cache
+        self.events = events
+        self.files_lock = threading.Lock()
+        """Held while files are listed or moved: a listing must not see half a plan."""
+        self._jobs: dict[int, _Job] = {}
+        self._first: int | None = None
+        self._urgent: deque[tuple[Callable[..., Any], frames.Picture, Future[Any]]] = deque()
+        self._wanted: dict[tuple[str, str], Future[Any]] = {}
+        self._running: list[_Running] = []
+        self._idle: list[Worker] = []
+        self._changed = threading.Condition()
+        self._closing = False
+        self._lister = ThreadPoolExecutor(max_workers=1, thread_name_prefix="listing")
+        self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
+
+    def start(self) -> None:
+        self._idle = [Worker() for _ in range(worker_count())]
+        self._thread.start()
+
+    def stop(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._changed.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=10)
+        for worker in self._idle + [running.worker for running in self._running]:
+            worker.stop()
+        self._lister.shutdown(wait=False, cancel_futures=True)
+
+    def open(self, shoot_id: int) -> None:
+        """Lists the shoot's folders again and works on whatever is new or missing."""
+        with self._changed:
+            job = self._jobs.get(shoot_id)
+            if job is None:
+                job = self._jobs[shoot_id] = _Job(Progress(shoot_id))
+            if job.listing is None:
+                job.progress.state = "listing"
+                job.listing = self._lister.submit(self._list, shoot_id)
+                job.listing.add_done_callback(lambda _: self._wake())
+            self._first = shoot_id
+            self._changed.notify()
+
+    def look_at(self, shoot_id: int, position: int) -> None:
+        """Where the person is: frames near this position come first."""
+        with self._changed:
+            self._first = shoot_id
+            if shoot_id in self._jobs:
+                self._jobs[shoot_id].focus = position
+
+    def progress(self, shoot_id: int) -> Progress:
+        with self._changed:
+            job = self._jobs.get(shoot_id)
+            return job.progress if job else Progress(shoot_id)
+
+    def idle(self) -> bool:
+        """Nothing is running and nothing waits."""
+        with self._changed:
+            return not self._urgent and not self._running and all(
+                job.progress.state in ("done", "unreadable") and job.listing is None
+                for job in self._jobs.values()
+            )
+
+    def picture(self, picture: frames.Picture, kind: Kind) -> Future[Any]:
+        """Makes a derived picture now, before all other work; the same wish twice is one task.
+
+        The future gives a `tasks.DeriveResult`.
+        """
+        function = tasks.develop_full if kind is Kind.FULL else tasks.derive
+        key = (function.__name__, picture.version)
+        with self._changed:
+            found = self._wanted.get(key)
+            if found is None:
+                found = self._wanted[key] = Future()
+                self._urgent.append((function, picture, found))
+                self._changed.notify()
+        return found
+
+    # The thread's own part: everything below runs on it alone.
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                if self._closing:
+                    return
+                finished = [running for running in self._running if running.future.done()]
+                self._running = [r for r in self._running if not r.future.done()]
+                self._idle += [running.worker for running in finished]
+            try:
+                for running in finished:
+                    running.finish(running.future)
+                for job in self._ordered():
+                    self._take_listing(job)
+                self._dispatch()
+                self._publish()
+            except Exception:
+                # The thread must outlive a single bad turn: without it nothing is prepared.
+                log.exception("engine")
+                time.sleep(0.5)
+            with self._changed:
+                busy = any(r.future.done() for r in self._running) or self._closing
+                if not busy:
+                    self._changed.wait(timeout=PUBLISH_EVERY_S)
+
+    def _wake(self) -> None:
+        with self._changed:
+            self._changed.notify()
+
+    def _ordered(self) -> list[_Job]:
+        with self._changed:
+            jobs = list(self._jobs.values())
+        return sorted(jobs, key=lambda job: job.progress.shoot_id != self._first)
+
+    def _list(self, shoot_id: int) -> list[tuple[int, Listing]]:
+        shoot = shoots.get(self.database.connection(), shoot_id)
+        assert shoot is not None
+        with self.files_lock:
+            found = [(folder_id, list_folder(path)) for folder_id, path in shoot.folders]
+            with self.database.transaction() as connection:
+                revision = shoots.next_revision(connection, shoot_id)
+                for folder_id, listing in found:
+                    frames.reconcile(connection, shoot_id, folder_id, listing.frames, revision)
+                notes = [note for _, listing in found for note in listing.notes]
+                shoots.set_scan_note(connection, shoot_id, "\n".join(notes) or None)
+        return found
+
+    def _take_listing(self, job: _Job) -> None:
+        """Turns a finished listing into work."""
+        if job.listing is None or not job.listing.done():
+            return
+        listing, job.listing = job.listing, None
+        progress = job.progress
+        try:
+            listing.result()
+        except FolderUnreadableError as error:
+            progress.state, progress.message = "unreadable", str(error)
+            job.published = 0.0
+            return
+        connection = self.database.connection()
+        known = frames.pictures(connection, progress.shoot_id)
+        previews = self.cache.versions(Kind.PREVIEW) & self.cache.versions(Kind.THUMB)
+        unread = [p for p in known if p.stage == Stage.LISTED]
+        job.pictures = {
+            p.frame_id: p
+            for p in known
+            if p.version not in previews and not (p.problem and p.stage == Stage.PREVIEW)
+        }
+        progress.listed = len(known)
+        progress.read = len(known) - len(unread)
+        progress.thumbnailed = progress.previewed = len(known) - len(job.pictures)
+        progress.message = None
+        self._correct_stages(job, known, previews)
+        files = frames.files_of(connection, [p.frame_id for p in unread])
+        heads = [
+            tasks.HeadTask(
+                p.frame_id,
+                p.path,
+                tuple(f.path for f in files[p.frame_id] if f.role == "sidecar"),
+            )
+            for p in unread
+        ]
+        job.heads = deque(
+            heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK)
+        )
+        job.unsorted = True
+        job.changed = True
+        job.pace = Pace()
+        job.pace.note(time.monotonic(), progress.previewed)
+
+    def _correct_stages(
+        self, job: _Job, known: list[frames.Picture], previews: set[str]
+    ) -> None:
+        """The database says what was made once; the cache, which may have been deleted, decides."""
+        wrong = [
+            (p, Stage.PREVIEW if p.version in previews else Stage.READ)
+            for p in known
+            if p.stage != Stage.LISTED
+            and not p.problem
+            and (p.stage >= Stage.PREVIEW) != (p.version in previews)
+        ]
+        if wrong:
+            with self.database.transaction() as connection:
+                revision = shoots.next_revision(connection, job.progress.shoot_id)
+                for picture, stage in wrong:
+                    frames.set_stage(connection, picture.frame_id, stage, revision)
+
+    def _dispatch(self) -> None:
+        while self._idle:
+            task = self._next_task()
+            if task is None:
+                return
+            function, argument, finish = task
+            worker = self._idle.pop()
+            future = worker.run(function, argument)
+            with self._changed:
+                self._running.append(_Running(worker, future, finish))
+            future.add_done_callback(lambda _: self._wake())
+
+    def _next_task(
+        self,
+    ) -> tuple[Callable[..., Any], Any, Callable[[Future[Any]], None]] | None:
+        with self._changed:
+            if self._urgent:
+                function, picture, promised = self._urgent.popleft()
+                return (
+                    function,
+                    self._derive_task(picture),
+                    lambda done: self._urgent_done(done, function.__name__, picture, promised),
+                )
+        for job in self._ordered():
+            if job.heads:
+                chunk = job.heads.popleft()
+                job.heads_running += 1
+                job.progress.state = "reading"
+                return (
+                    tasks.read_heads,
+                    chunk,
+                    lambda done, job=job, chunk=chunk: self._heads_done(done, job, chunk),  # type: ignore[misc]
+                )
+            if job.heads_running or job.listing is not None:
+                continue
+            if job.unsorted:
+                self._arrange(job)
+            if job.pictures:
+                picture = min(job.pictures.values(), key=lambda p: _distance(p, job.focus))
+                del job.pictures[picture.frame_id]
+                job.pictures_running += 1
+                job.progress.state = "deriving"
+                return (
+                    tasks.derive,
+                    self._derive_task(picture),
+                    lambda done, job=job, p=picture: self._picture_done(done, job, p),  # type: ignore[misc]
+                )
+            if job.progress.state not in ("done", "unreadable") and not job.pictures_running:
+                job.progress.state = "done"
+                job.published = 0.0
+        return None
+
+    def _derive_task(self, picture: frames.Picture) -> tasks.DeriveTask:
+        return tasks.DeriveTask(
+            picture.frame_id, picture.path, picture.version, str(self.cache.folder)
+        )
+
+    def _heads_done(
+        self, done: Future[list[tasks.HeadResult]], job: _Job, chunk: list[tasks.HeadTask]
+    ) -> None:
+        job.heads_running -= 1
+        shoot_id = job.progress.shoot_id
+        try:
+            results = done.result()
+        except WorkerCrashedError:
+            if len(chunk) > 1:
+                # One of them is the culprit: each on its own tells which.
+                job.heads.extend([task] for task in chunk)
+                return
+            results = [tasks.HeadResult(chunk[0].frame_id, tasks.Capture(), problem=CRASHED)]
+        previews = {p.frame_id for p in job.pictures.values()}
+        with self.database.transaction() as connection:
+            revision = shoots.next_revision(connection, shoot_id)
+            for result in results:
+                note = self._import_marks(connection, shoot_id, result)
+                if result.problem:
+                    frames.set_problem(connection, result.frame_id, result.problem, revision)
+                    if job.pictures.pop(result.frame_id, None):
+                        job.progress.previewed += 1
+                        job.progress.thumbnailed += 1
+                else:
+                    frames.set_head(
+                        connection,
+                        result.frame_id,
+                        result.capture,
+                        (result.width, result.height),
+                        Stage.READ if result.frame_id in previews else Stage.PREVIEW,
+                        note,
+                        revision,
+                    )
+        job.progress.read += len(results)
+        job.changed = True
+
+    def _import_marks(
+        self, connection: Any, shoot_id: int, result: tasks.HeadResult
+    ) -> str | None:
+        """Reads in marks found on disk. Those of a person are never overwritten: where they differ
+        and the file is newer, the returned note says so."""
+        found = result.marks
+        if found is None:
+            return result.note
+        here = marks.current(connection, [result.frame_id])[result.frame_id]
+        marked_at = marks.last_marked_by_person(connection, result.frame_id)
+        if marked_at is None:
+            marks.set_marks(
+                connection,
+                shoot_id,
+                {result.frame_id: {field: value_of(found.marks, field) for field in Field}},
+                kind=BatchKind.IMPORT,
+                actor=found.source,
+                title=f"marks read from the {found.source}",
+                now=datetime.now(UTC).isoformat(timespec="milliseconds"),
+            )
+        elif found.marks not in (here, UNMARKED) and found.written_at > marked_at:
+            there = found.marks
+            return (
+                f"Its {found.source} is newer than your marks and says: {there.decision}, "
+                f"{there.rating} stars, label {there.label or 'none'}. Yours were kept."
+            )
+        return result.note
+
+    def _arrange(self, job: _Job) -> None:
+        shoot_id = job.progress.shoot_id
+        with self.database.transaction() as connection:
+            placed = arrange(frames.in_time(connection, shoot_id))
+            revision = shoots.next_revision(connection, shoot_id)
+            frames.set_places(connection, placed, revision)
+        wanted = set(job.pictures)
+        job.pictures = {
+            p.frame_id: p
+            for p in frames.pictures(self.database.connection(), shoot_id)
+            if p.frame_id in wanted
+        }
+        job.unsorted = False
+        job.changed = True
+
+    def _picture_done(
+        self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture
+    ) -> None:
+        job.pictures_running -= 1
+        self._derived(done, job, picture)
+
+    def _derived(
+        self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture
+    ) -> None:
+        self._store_derived(done, job.progress.shoot_id, picture)
+        job.progress.thumbnailed += 1
+        job.progress.previewed += 1
+        job.pace.note(time.monotonic(), job.progress.previewed)
+        job.changed = True
+
+    def _urgent_done(
+        self,
+        done: Future[tasks.DeriveResult],
+        name: str,
+        picture: frames.Picture,
+        promised: Future[Any],
+    ) -> None:
+        with self._changed:
+            self._wanted.pop((name, picture.version), None)
+        if name == tasks.derive.__name__:
+            shoot_id = next(
+                iter(frames.shoots_of(self.database.connection(), [picture.frame_id])), None
+            )
+            job = self._jobs.get(shoot_id) if shoot_id is not None else None
+            if job and job.pictures.pop(picture.frame_id, None):
+                self._derived(done, job, picture)
+            elif shoot_id is not None:
+                self._store_derived(done, shoot_id, picture)
+        try:
+            promised.set_result(done.result())
+        except WorkerCrashedError:
+            promised.set_result(tasks.DeriveResult(picture.frame_id, problem=CRASHED))
+        except Exception as error:  # noqa: BLE001 - passed on to whoever asked
+            promised.set_exception(error)
+
+    def _store_derived(
+        self, done: Future[tasks.DeriveResult], shoot_id: int, picture: frames.Picture
+    ) -> None:
+        try:
+            result = done.result()
+        except WorkerCrashedError:
+            result = tasks.DeriveResult(picture.frame_id, problem=CRASHED)
+        except OSError as error:
+            result = tasks.DeriveResult(
+                picture.frame_id,
+                problem=f"Its preview could not be written ({error.strerror}): "
+                "make room on the disk of the data folder, then open the shoot again.",
+            )
+        with self.database.transaction() as connection:
+            revision = shoots.next_revision(connection, shoot_id)
+            if result.problem:
+                frames.set_problem(connection, picture.frame_id, result.problem, revision)
+            else:
+                frames.set_stage(connection, picture.frame_id, Stage.PREVIEW, revision)
+                if result.note:
+                    frames.set_note(connection, picture.frame_id, result.note, revision)
+
+    def _publish(self) -> None:
+        now = time.monotonic()
+        for job in self._ordered():
+            progress = job.progress
+            if now - job.published < PUBLISH_EVERY_S or not (job.changed or job.published == 0.0):
+                continue
+            progress.rate = job.pace.rate()
+            progress.seconds_left = job.pace.seconds_left(progress.listed - progress.previewed)
+            job.published, job.changed = now, False
+            shoot = shoots.get(self.database.connection(), progress.shoot_id)
+            self.events.publish(
+                "progress", **asdict(progress), revision=shoot.revision if shoot else 0
+            )
+
+
+def _distance(picture: frames.Picture, focus: int) -> float:
+    """How soon a frame will be wanted: forward is likelier than back."""
+    ahead = picture.position - focus
+    return ahead if ahead >= 0 else -2.5 * ahead
+
+
+def wait_until_idle(engine: Engine, timeout_s: float = 600) -> None:
+    """Blocks until all work is done. Raises TimeoutError."""
+    end = time.monotonic() + timeout_s
+    while not engine.idle():
+        if time.monotonic() > end:
+            raise TimeoutError("background work did not end")
+        time.sleep(0.02)

@@ -1,0 +1,118 @@
+"""What is on disk: a folder with its sub-folders as frames."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from winnow.core.order import natural_key
+from winnow.core.pairing import FrameFiles, pair, role_of
+from winnow.store.database import display
+from winnow.store.frames import ListedFile, ListedFrame
+
+HOLDING_MARKER = ".winnow-holding"
+"""A folder with a file of this name holds rejects and is no part of any shoot."""
+
+
+class FolderUnreadableError(OSError):
+    """The folder of a shoot cannot be listed; the message is meant for a person."""
+
+
+@dataclass(slots=True)
+class Listing:
+    """Frames found, and what could not be entered, in words."""
+
+    frames: list[ListedFrame] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+def list_folder(root: str) -> Listing:
+    """All frames below `root`. Raises FolderUnreadableError if the root itself cannot be read.
+
+    Links are followed as long as they stay inside the root; each folder is entered once, so links
+    that form a loop end.
+    """
+    listing = Listing()
+    base = Path(root)
+    inside = os.path.realpath(root)
+    try:
+        with os.scandir(base):
+            pass
+    except OSError as error:
+        raise FolderUnreadableError(
+            f"{display(root)} cannot be read ({error.strerror}). "
+            "Connect the disk or change the permissions, then open it again."
+        ) from error
+    waiting = [base]
+    entered = {_identity(base)}
+    while waiting:
+        folder = waiting.pop(0)
+        files: dict[str, os.stat_result] = {}
+        folders = []
+        try:
+            entries = list(os.scandir(folder))
+        except OSError as error:
+            listing.notes.append(f"{_below(folder, base)}: {error.strerror}, not entered.")
+            continue
+        if any(entry.name == HOLDING_MARKER for entry in entries):
+            continue
+        for entry in entries:
+            if entry.name.startswith("."):
+                continue
+            path = folder / entry.name
+            try:
+                if entry.is_symlink() and not _stays_inside(path, inside):
+                    listing.notes.append(
+                        f"{_below(path, base)} is a link that leads out of the folder, not followed."
+                    )
+                elif entry.is_dir():
+                    identity = _identity(path)
+                    if identity not in entered:
+                        entered.add(identity)
+                        folders.append(path)
+                elif role_of(entry.name) is not None:
+                    files[entry.name] = entry.stat()
+            except OSError as error:
+                listing.notes.append(f"{_below(path, base)}: {error.strerror}.")
+        for frame in pair(files):
+            listing.frames.append(_listed(frame, folder, base, files))
+        waiting = sorted(folders, key=lambda p: natural_key(p.name)) + waiting
+    return listing
+
+
+def _listed(
+    frame: FrameFiles, folder: Path, base: Path, stats: dict[str, os.stat_result]
+) -> ListedFrame:
+    files = tuple(
+        ListedFile(str(folder / name), role, stats[name].st_size, stats[name].st_mtime_ns)
+        for name, role in frame.items()
+    )
+    shown = next(file for file in files if file.path == str(folder / frame.shown))
+    return ListedFrame(
+        name=_below(folder / frame.shown, base),
+        shown=shown.path,
+        version=content_version(shown.path, shown.size, shown.mtime_ns),
+        files=files,
+    )
+
+
+def content_version(path: str, size: int, mtime_ns: int) -> str:
+    """Changes whenever the content of a file does, as far as its size and time tell."""
+    text = b"%b\0%d\0%d" % (os.fsencode(path), size, mtime_ns)
+    return hashlib.blake2b(text, digest_size=10).hexdigest()
+
+
+def _identity(path: Path) -> tuple[int, int]:
+    stat = path.stat()
+    return stat.st_dev, stat.st_ino
+
+
+def _stays_inside(path: Path, root: str) -> bool:
+    target = os.path.realpath(path)
+    return target == root or target.startswith(root + os.sep)
+
+
+def _below(path: Path, base: Path) -> str:
+    return display(path.relative_to(base))

@@ -1,0 +1,64 @@
+"""Worker processes, each known by what it is doing, so that a crash names its frame."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+from collections.abc import Callable
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from typing import Any
+
+from winnow.pipeline.tasks import start_worker, warm_up
+
+
+class WorkerCrashedError(RuntimeError):
+    """The process that ran a task ended before the task did."""
+
+
+class Worker:
+    """One process that runs one task at a time and is replaced when it dies."""
+
+    def __init__(self) -> None:
+        self._executor: ProcessPoolExecutor | None = None
+        self.run(warm_up)
+
+    def run(self, function: Callable[..., Any], *arguments: Any) -> Future[Any]:
+        """Starts a task. The future raises WorkerCrashedError if the process dies on it."""
+        if self._executor is None:
+            self._executor = ProcessPoolExecutor(
+                max_workers=1,
+                mp_context=multiprocessing.get_context("spawn"),
+                initializer=start_worker,
+            )
+        outcome: Future[Any] = Future()
+        try:
+            inner = self._executor.submit(function, *arguments)
+        except BrokenProcessPool:
+            self._executor = None
+            return self.run(function, *arguments)
+        inner.add_done_callback(lambda done: self._pass_on(done, outcome))
+        return outcome
+
+    def _pass_on(self, done: Future[Any], outcome: Future[Any]) -> None:
+        if done.cancelled():
+            outcome.cancel()
+            return
+        error = done.exception()
+        if isinstance(error, BrokenProcessPool):
+            self._executor = None
+            outcome.set_exception(WorkerCrashedError())
+        elif error is not None:
+            outcome.set_exception(error)
+        else:
+            outcome.set_result(done.result())
+
+    def stop(self) -> None:
+        """Takes no more tasks; the one that runs may end."""
+        if self._executor is not None:
+            self._executor.shutdown(wait=False, cancel_futures=True)
+
+
+def worker_count() -> int:
+    """One process a core that this process may use."""
+    return max(1, len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else 2)

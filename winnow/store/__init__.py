@@ -1,0 +1,1 @@
+"""What Winnow remembers, in SQLite, in plain SQL: one module an aggregate."""

@@ -1,0 +1,168 @@
+"""Marks and their journal."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from winnow.core.history import BatchKind, BatchRef, History, walk
+from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay
+from winnow.core.marks import with_value
+from winnow.store import shoots
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """A batch as written: its title says what was done, `frame_ids` to what."""
+
+    id: int
+    kind: BatchKind
+    title: str
+    actor: str
+    at: str
+    frame_ids: tuple[int, ...]
+
+
+def current(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Marks]:
+    """The marks of each frame."""
+    found = {}
+    for frame_id in frame_ids:
+        row = connection.execute(
+            "SELECT decision, rating, label FROM mark WHERE frame_id = ?", (frame_id,)
+        ).fetchone()
+        found[frame_id] = Marks(Decision(row[0]), row[1], row[2]) if row else UNMARKED
+    return found
+
+
+def set_marks(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    wanted: Mapping[int, Mapping[Field, Value]],
+    *,
+    kind: BatchKind,
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
+    """Journals and applies the wanted values of each frame as one batch; None if nothing changes."""
+    before = current(connection, wanted)
+    changes = [
+        change
+        for frame_id, values in wanted.items()
+        for change in changes_to({frame_id: before[frame_id]}, values)
+    ]
+    return _write(connection, shoot_id, changes, kind, None, actor, title, now)
+
+
+def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
+    """Takes the last action back; None if there is none."""
+    target = history(connection, shoot_id).undo
+    if target is None:
+        return None
+    changes = [change.reversed() for change in reversed(_changes(connection, target))]
+    title = _title(connection, target)
+    return _write(connection, shoot_id, changes, BatchKind.UNDO, target, actor, title, now)
+
+
+def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
+    """Brings the action that was taken back last; None if there is none."""
+    target = history(connection, shoot_id).redo
+    if target is None:
+        return None
+    title = _title(connection, target)
+    changes = _changes(connection, target)
+    return _write(connection, shoot_id, changes, BatchKind.REDO, target, actor, title, now)
+
+
+def history(connection: sqlite3.Connection, shoot_id: int) -> History:
+    """What undo and redo would act on."""
+    rows = connection.execute(
+        "SELECT id, kind, reverts FROM batch WHERE shoot_id = ? AND kind <> 'import' ORDER BY id",
+        (shoot_id,),
+    )
+    return walk(BatchRef(row[0], BatchKind(row[1]), row[2]) for row in rows)
+
+
+def batch(connection: sqlite3.Connection, batch_id: int) -> Batch:
+    row = connection.execute("SELECT * FROM batch WHERE id = ?", (batch_id,)).fetchone()
+    ids = connection.execute(
+        "SELECT DISTINCT frame_id FROM journal WHERE batch_id = ? ORDER BY id", (batch_id,)
+    )
+    return Batch(
+        row["id"],
+        BatchKind(row["kind"]),
+        row["title"],
+        row["actor"],
+        row["at"],
+        tuple(r[0] for r in ids),
+    )
+
+
+def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
+    """The marks of a shoot from its journal alone."""
+    rows = connection.execute(
+        """SELECT frame_id, field, before, after FROM journal
+           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? ORDER BY journal.id""",
+        (shoot_id,),
+    )
+    return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
+
+
+def last_marked_by_person(connection: sqlite3.Connection, frame_id: int) -> str | None:
+    """When a person last marked the frame (ISO 8601, UTC), or None."""
+    row = connection.execute(
+        """SELECT max(at) FROM batch JOIN journal ON batch_id = batch.id
+           WHERE frame_id = ? AND kind <> 'import'""",
+        (frame_id,),
+    ).fetchone()
+    return row[0] if row else None
+
+
+def _write(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    changes: Sequence[Change],
+    kind: BatchKind,
+    reverts: int | None,
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
+    if not changes:
+        return None
+    batch_id = connection.execute(
+        "INSERT INTO batch (shoot_id, kind, reverts, actor, at, title) VALUES (?, ?, ?, ?, ?, ?)",
+        (shoot_id, kind, reverts, actor, now, title),
+    ).lastrowid
+    assert batch_id is not None
+    connection.executemany(
+        "INSERT INTO journal (batch_id, frame_id, field, before, after) VALUES (?, ?, ?, ?, ?)",
+        [(batch_id, c.frame_id, c.field, c.before, c.after) for c in changes],
+    )
+    revision = shoots.next_revision(connection, shoot_id)
+    state = current(connection, dict.fromkeys(c.frame_id for c in changes))
+    for change in changes:
+        state[change.frame_id] = with_value(state[change.frame_id], change.field, change.after)
+    connection.executemany(
+        """INSERT INTO mark (frame_id, decision, rating, label) VALUES (?, ?, ?, ?)
+           ON CONFLICT (frame_id) DO UPDATE SET
+           decision = excluded.decision, rating = excluded.rating, label = excluded.label""",
+        [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
+    )
+    connection.executemany(
+        "UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state]
+    )
+    return batch(connection, batch_id)
+
+
+def _changes(connection: sqlite3.Connection, batch_id: int) -> list[Change]:
+    rows = connection.execute(
+        "SELECT frame_id, field, before, after FROM journal WHERE batch_id = ? ORDER BY id",
+        (batch_id,),
+    )
+    return [Change(row[0], Field(row[1]), row[2], row[3]) for row in rows]
+
+
+def _title(connection: sqlite3.Connection, batch_id: int) -> str:
+    return str(connection.execute("SELECT title FROM batch WHERE id = ?", (batch_id,)).fetchone()[0])

@@ -1,0 +1,131 @@
+"""Shoots: the jobs known here."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+
+from winnow.store.database import display, from_blob, to_blob
+
+
+@dataclass(frozen=True, slots=True)
+class Shoot:
+    """A shoot and its folders (absolute paths)."""
+
+    id: int
+    title: str
+    created_at: str
+    opened_at: str
+    revision: int
+    scan_note: str | None
+    folders: tuple[tuple[int, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Overview:
+    """What a list of shoots shows of one."""
+
+    frames: int
+    picks: int
+    rejects: int
+    previewed: int
+    problems: int
+    held: int
+    first_at: str | None
+    last_at: str | None
+    cover: int | None
+
+
+def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
+    """The id of the shoot made of this folder, created if it is not known yet."""
+    row = connection.execute(
+        "SELECT shoot_id FROM folder WHERE path = ?", (to_blob(path),)
+    ).fetchone()
+    if row:
+        connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, row[0]))
+        return int(row[0])
+    shoot_id = connection.execute(
+        "INSERT INTO shoot (title, created_at, opened_at) VALUES (?, ?, ?)",
+        (display(path.name or str(path)), now, now),
+    ).lastrowid
+    assert shoot_id is not None
+    connection.execute(
+        "INSERT INTO folder (shoot_id, path) VALUES (?, ?)", (shoot_id, to_blob(path))
+    )
+    return shoot_id
+
+
+def get(connection: sqlite3.Connection, shoot_id: int) -> Shoot | None:
+    row = connection.execute("SELECT * FROM shoot WHERE id = ?", (shoot_id,)).fetchone()
+    return _shoot(connection, row) if row else None
+
+
+def all_shoots(connection: sqlite3.Connection) -> list[Shoot]:
+    """The shoots on the list, the one opened last first."""
+    rows = connection.execute(
+        "SELECT * FROM shoot WHERE NOT hidden ORDER BY opened_at DESC, id DESC"
+    ).fetchall()
+    return [_shoot(connection, row) for row in rows]
+
+
+def _shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> Shoot:
+    folders = connection.execute(
+        "SELECT id, path FROM folder WHERE shoot_id = ? ORDER BY id", (row["id"],)
+    )
+    return Shoot(
+        row["id"],
+        row["title"],
+        row["created_at"],
+        row["opened_at"],
+        row["revision"],
+        row["scan_note"],
+        tuple((folder["id"], from_blob(folder["path"])) for folder in folders),
+    )
+
+
+def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
+    """Counts, dates and cover: the first keeper, or the first frame that can be shown."""
+    row = connection.execute(
+        """
+        SELECT count(*) FILTER (WHERE place = 'shoot') AS frames,
+               count(*) FILTER (WHERE place = 'shoot' AND decision = 'pick') AS picks,
+               count(*) FILTER (WHERE place = 'shoot' AND decision = 'reject') AS rejects,
+               count(*) FILTER (WHERE place = 'shoot' AND stage >= 3) AS previewed,
+               count(*) FILTER (WHERE place = 'shoot' AND problem IS NOT NULL) AS problems,
+               count(*) FILTER (WHERE place = 'held') AS held,
+               min(captured_at) AS first_at, max(captured_at) AS last_at
+        FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
+        """,
+        (shoot_id,),
+    ).fetchone()
+    cover = connection.execute(
+        """
+        SELECT id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
+        WHERE shoot_id = ? AND place = 'shoot' AND problem IS NULL
+        ORDER BY coalesce(decision, '') <> 'pick', position LIMIT 1
+        """,
+        (shoot_id,),
+    ).fetchone()
+    return Overview(*row, cover=cover[0] if cover else None)
+
+
+def rename(connection: sqlite3.Connection, shoot_id: int, title: str) -> None:
+    connection.execute("UPDATE shoot SET title = ? WHERE id = ?", (title, shoot_id))
+
+
+def set_scan_note(connection: sqlite3.Connection, shoot_id: int, note: str | None) -> None:
+    connection.execute("UPDATE shoot SET scan_note = ? WHERE id = ?", (note, shoot_id))
+
+
+def next_revision(connection: sqlite3.Connection, shoot_id: int) -> int:
+    """A number larger than any that the shoot's frames carry."""
+    row = connection.execute(
+        "UPDATE shoot SET revision = revision + 1 WHERE id = ? RETURNING revision", (shoot_id,)
+    ).fetchone()
+    return int(row[0])
+
+
+def hide(connection: sqlite3.Connection, shoot_id: int) -> None:
+    """Takes the shoot off the list. Its marks stay: opening the folder again brings all back."""
+    connection.execute("UPDATE shoot SET hidden = 1 WHERE id = ?", (shoot_id,))
