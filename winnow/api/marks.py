@@ -67,9 +67,7 @@ def actions(desk: OnDesk, shoot: OfShoot) -> models.LastActions:
     return _last_actions(desk.database.connection(), shoot.id)
 
 
-def _act(
-    desk: Desk, shoot_id: int, action: Callable[[Connection], Batch | None]
-) -> models.Marked:
+def _act(desk: Desk, shoot_id: int, action: Callable[[Connection], Batch | None]) -> models.Marked:
     with desk.database.transaction() as connection:
         batch = action(connection)
         now_marked = marks.current(connection, batch.frame_ids if batch else ())

@@ -6,7 +6,6 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from winnow.core.filters import RatingRule
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.store.plans import PlanKind, PlanState
 
@@ -183,6 +182,13 @@ class StepLine(Model):
     target: str
 
 
+class Renamed(Model):
+    """A name that was taken in the target, and the one the file gets there."""
+
+    old: str
+    new: str
+
+
 class Left(Model):
     target: str
     reason: str
@@ -202,7 +208,7 @@ class PlanView(Model):
     frames: int
     files: int
     bytes: int
-    renamed: list[tuple[str, str]]
+    renamed: list[Renamed]
     renamed_count: int
     warnings: list[str]
     blocked: str | None

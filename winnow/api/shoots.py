@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
@@ -69,7 +70,7 @@ def refresh(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
     """Reads what changed on disk."""
     with desk.database.transaction() as connection:
         for _, path in shoot.folders[:1]:
-            shoots.open_folder(connection, path, now())
+            shoots.open_folder(connection, Path(path), now())
     desk.engine.open(shoot.id)
     return card(desk, shoot)
 
@@ -108,9 +109,7 @@ def view(
         total=total,
         hidden=total - len(ids),
         tally=models.Tally(
-            decisions={
-                d: sum(count for (of, _), count in tally.items() if of == d) for d in Decision
-            },
+            decisions={d: sum(count for (of, _), count in tally.items() if of == d) for d in Decision},
             ratings=[
                 sum(count for (_, of), count in tally.items() if of == stars)
                 for stars in range(MAX_RATING + 1)

@@ -46,7 +46,7 @@ def from_tags(tags: Mapping[str, object]) -> Capture:
         shutter_s=_positive(tags.get("ExposureTime")),
         iso=int(iso) if iso and 0 < iso < 65535 else None,
         bias_ev=_number(tags.get("ExposureBiasValue")),
-        orientation=int(orientation) if orientation in range(1, 9) else 1,
+        orientation=int(orientation) if orientation and orientation in range(1, 9) else 1,
     )
 
 

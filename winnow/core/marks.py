@@ -80,9 +80,7 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, label=None if value is None else str(value))
 
 
-def changes_to(
-    current: Mapping[int, Marks], wanted: Mapping[Field, Value]
-) -> list[Change]:
+def changes_to(current: Mapping[int, Marks], wanted: Mapping[Field, Value]) -> list[Change]:
     """The changes that bring every frame of `current` to the `wanted` values.
 
     Frames that already have a value need no change for it, so a batch never holds an empty step

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone
+from itertools import pairwise
 
 GROUP_GAP_S = 12.0
 """A pause longer than this between two frames starts a new group (common practice, no source)."""
@@ -22,9 +23,7 @@ _K = math.log(17)
 def natural_key(name: str) -> tuple[tuple[int, int, str], ...]:
     """Sorts names the way people count: `DSC_2` before `DSC_10`, capitals ignored."""
     parts = re.split(r"(\d+)", name.casefold())
-    return tuple(
-        (0, int(part), part) if part.isdecimal() else (1, 0, part) for part in parts if part
-    )
+    return tuple((0, int(part), part) if part.isdecimal() else (1, 0, part) for part in parts if part)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +54,7 @@ def arrange(frames: Sequence[tuple[int, str | None, str]]) -> list[Placed]:
     splits = split_by_gaps([seconds for *_, seconds in rows])
     return [
         Placed(frame_id, position, scene, group)
-        for position, ((_, _, frame_id, _), (scene, group)) in enumerate(
-            zip(rows, splits, strict=True)
-        )
+        for position, ((_, _, frame_id, _), (scene, group)) in enumerate(zip(rows, splits, strict=True))
     ]
 
 
@@ -70,7 +67,7 @@ def split_by_gaps(times: Sequence[float | None]) -> list[tuple[int, int]]:
     photographs*, 2003 (K = log 17 and d = 10 from memory).
     """
     known = [time for time in times if time is not None]
-    gaps = [max(after - before, 1.0) for before, after in zip(known, known[1:], strict=False)]
+    gaps = [max(after - before, 1.0) for before, after in pairwise(known)]
     logs = [math.log(gap) for gap in gaps]
     splits: list[tuple[int, int]] = []
     scene = group = 0

@@ -29,8 +29,8 @@ COMPANIONS = frozenset({"jpg", "jpeg", "jpe", "heic", "heif", "hif"})
 PICTURES = COMPANIONS | {"png", "tif", "tiff"}
 
 RAWS = frozenset(
-    "3fr ari arw bay cap cr2 cr3 crw dcr dcs dng drf eip erf fff gpr iiq k25 kdc mdc mef mos mrw nef"
-    " nrw orf pef ptx pxn raf raw rw2 rwl sr2 srf srw x3f".split()
+    "3fr ari arw bay cap cr2 cr3 crw dcr dcs dng drf eip erf fff gpr iiq k25 kdc mdc mef mos mrw"
+    " nef nrw orf pef ptx pxn raf raw rw2 rwl sr2 srf srw x3f".split()
 )
 
 

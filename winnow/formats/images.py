@@ -79,7 +79,7 @@ def read_head(path: Path) -> Head:
             heif = picture.format == "HEIF"
     except UnreadableError:
         raise
-    except Exception as error:  # noqa: BLE001 - decoders raise anything on hostile bytes
+    except Exception as error:
         raise UnreadableError(_reason(path, error)) from error
     # The HEIF reader has turned the picture upright itself and says so in its size.
     orientation = 1 if heif else orientation_of(tags)
@@ -134,15 +134,13 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
         except ValueError as error:
             raise UnreadableError(_reason(path, error)) from error
     pixels = to_srgb(pixels, profile)
-    return Decoded(
-        upright(pixels, orientation), *upright_size(width, height, orientation), note=note
-    )
+    return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
 
 
 def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
     note = None
     try:
-        picture = Image.open(io.BytesIO(data))
+        picture: Image.Image = Image.open(io.BytesIO(data))
         _refuse_bomb(picture.width, picture.height)
         orientation = 1 if picture.format == "HEIF" else orientation_of(exif.tags_of(picture))
         profile = picture.info.get("icc_profile")
@@ -156,14 +154,12 @@ def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
         pixels = _rgb(picture, profile)
     except UnreadableError:
         raise
-    except Exception as error:  # noqa: BLE001 - decoders raise anything on hostile bytes
+    except Exception as error:
         # 16-bit colour TIFF is beyond Pillow and common in this trade.
         sixteen = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         if sixteen is None:
             raise UnreadableError(_reason(path, error)) from error
-        return Decoded(
-            np.ascontiguousarray(sixteen[..., ::-1]), sixteen.shape[1], sixteen.shape[0]
-        )
+        return Decoded(np.ascontiguousarray(sixteen[..., ::-1]), sixteen.shape[1], sixteen.shape[0])
     turned = upright(pixels, orientation)
     return Decoded(turned, turned.shape[1], turned.shape[0], note)
 
@@ -273,9 +269,8 @@ def shrink(pixels: Pixels, long_edge: int) -> Pixels:
 
 def encode_jpeg(pixels: Pixels, quality: int) -> bytes:
     """Pixels as a baseline JPEG with 4:2:0 colour."""
-    return simplejpeg.encode_jpeg(
-        np.ascontiguousarray(pixels), quality, colorspace="RGB", colorsubsampling="420"
-    )
+    packed = np.ascontiguousarray(pixels)
+    return bytes(simplejpeg.encode_jpeg(packed, quality, colorspace="RGB", colorsubsampling="420"))
 
 
 def orientation_of(tags: dict[str, object]) -> int:

@@ -67,9 +67,7 @@ def best_picture(path: Path, long_edge: int) -> Embedded | Developed:
                 turned = turn in (6, 8) and stored_upright
                 return Embedded(jpeg, 1 if turned else turn, width, height)
         try:
-            pixels = file.postprocess(
-                half_size=bool(long_edge), use_camera_wb=True, output_bps=8
-            )
+            pixels = file.postprocess(half_size=bool(long_edge), use_camera_wb=True, output_bps=8)
         except rawpy.LibRawError as error:
             raise RawError(f"LibRaw cannot develop it ({_text(error)}).") from error
         return Developed(pixels, width, height)

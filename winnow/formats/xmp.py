@@ -86,9 +86,7 @@ def _parse(packet: bytes) -> etree._Element:
     if len(packet) > MAX_PACKET:
         raise XmpError(f"It is larger than {MAX_PACKET // 2**20} MB.")
     packet = packet.strip(b"\0 \t\r\n")
-    parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False
-    )
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
     try:
         root = etree.fromstring(packet, parser)
     except (etree.XMLSyntaxError, ValueError) as error:
@@ -120,7 +118,8 @@ def _get(root: etree._Element, tag: str) -> str | None:
 
 def _remove(rdf: etree._Element, tag: str) -> None:
     for description in _descriptions(rdf):
-        description.attrib.pop(tag, None)
+        if tag in description.attrib:
+            del description.attrib[tag]
         for element in description.findall(tag):
             description.remove(element)
 
@@ -135,7 +134,7 @@ def _with_prefixes(description: etree._Element) -> etree._Element:
     parent = description.getparent()
     if not missing or parent is None:
         return description
-    fresh = etree.Element(description.tag, nsmap={**description.nsmap, **missing})
+    fresh = etree.Element(description.tag, nsmap=description.nsmap | missing)  # type: ignore[arg-type]
     for key, value in description.attrib.items():
         fresh.set(key, value)
     fresh.text, fresh.tail = description.text, description.tail

@@ -169,12 +169,13 @@ class _Forward:
                 "Mend that and go on, or roll back."
             ) from error
 
-    def take(self, plan: Plan, step: Step) -> None:
+    def take(self, plan: Plan, step: Step) -> bool:
+        """Does one step; False if it was left."""
         try:
             digest = self._do(step)
         except _LeftError as error:
             self._set(step, StepState.LEFT, reason=str(error))
-            return
+            return False
         with self.database.transaction() as connection:
             plans.set_step(connection, step, StepState.DONE, digest=digest)
             if step.action is Action.MOVE:
@@ -189,9 +190,8 @@ class _Forward:
                 )
             elif step.action is Action.WRITE and plan.kind is not PlanKind.COPY_KEEPERS:
                 stat = os.stat(step.target)
-                plans.sidecar_written(
-                    connection, step.frame_id, step.target, stat.st_size, stat.st_mtime_ns
-                )
+                plans.sidecar_written(connection, step.frame_id, step.target, stat.st_size, stat.st_mtime_ns)
+        return True
 
     def _do(self, step: Step) -> str | None:
         begun = step.state is StepState.BEGUN
@@ -216,7 +216,8 @@ class _Forward:
                 return files.copy(step.source, step.target, part)
             case Action.MOVE:
                 assert step.source is not None
-                return self._move(step, step.source, part, begun)
+                self._move(step, step.source, part, begun)
+                return None
             case Action.WRITE:
                 return self._write(step, part)
 
@@ -287,8 +288,7 @@ class _Backward:
     def take(self, plan: Plan, step: Step) -> None:
         if step.state is StepState.BEGUN:
             # Cut off half way: bring it to a known state first, then take that back.
-            _Forward(self.database).take(plan, step)
-            if step.state is StepState.LEFT:
+            if not _Forward(self.database).take(plan, step):
                 return
         with self.database.transaction() as connection:
             plans.set_step(connection, step, StepState.REVERSING)
@@ -303,9 +303,7 @@ class _Backward:
             if step.action is Action.MOVE:
                 assert step.source is not None
                 place = "held" if plan.kind is PlanKind.BRING_BACK else "shoot"
-                plans.file_moved(
-                    connection, plan.shoot_id, step.frame_id, step.target, step.source, place
-                )
+                plans.file_moved(connection, plan.shoot_id, step.frame_id, step.target, step.source, place)
             elif step.action is Action.WRITE and plan.kind is not PlanKind.COPY_KEEPERS:
                 if step.previous is None:
                     plans.sidecar_removed(connection, step.frame_id, step.target)

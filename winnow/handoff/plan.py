@@ -9,11 +9,13 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from winnow.core.filters import FrameFilter
 from winnow.core.marks import UNMARKED, Decision, Marks
 from winnow.core.naming import common_base, free_names
 from winnow.core.pairing import FrameFiles, Role, sidecar_name
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
+from winnow.handoff.files import same_disk
 from winnow.pipeline.scan import HOLDING_MARKER
 from winnow.store import frames, marks, plans, shoots
 from winnow.store.database import display
@@ -87,7 +89,7 @@ def make_plan(connection: sqlite3.Connection, shoot_id: int, wish: Wish, now: st
         "frames": draft.frames,
         "files": len(draft.steps),
         "bytes": sum(step.size for step in draft.steps),
-        "renamed": draft.renamed[:EXAMPLES],
+        "renamed": [{"old": old, "new": new} for old, new in draft.renamed[:EXAMPLES]],
         "renamed_count": len(draft.renamed),
         "warnings": draft.warnings,
         "blocked": _blocked(draft),
@@ -95,9 +97,7 @@ def make_plan(connection: sqlite3.Connection, shoot_id: int, wish: Wish, now: st
     return plans.make(connection, shoot_id, wish.kind, draft.target, summary, draft.steps, now)
 
 
-def _keepers(
-    connection: sqlite3.Connection, shoot_id: int, roots: list[str], wish: Wish
-) -> Draft:
+def _keepers(connection: sqlite3.Connection, shoot_id: int, roots: list[str], wish: Wish) -> Draft:
     if not wish.target:
         raise PlanError("Choose the folder that the keepers go to.")
     target = os.path.abspath(wish.target)
@@ -151,9 +151,7 @@ def holding_folder(root: str) -> str:
     number = 1
     while True:
         candidate = f"{root} (held back{'' if number == 1 else f' {number}'})"
-        if not os.path.lexists(candidate) or os.path.exists(
-            os.path.join(candidate, HOLDING_MARKER)
-        ):
+        if not os.path.lexists(candidate) or os.path.exists(os.path.join(candidate, HOLDING_MARKER)):
             return candidate
         number += 1
 
@@ -182,9 +180,7 @@ def _bring_back(connection: sqlite3.Connection, shoot_id: int) -> Draft:
                 f"{len(files) - len(named)} file(s) of {display(os.path.basename(first))} are no "
                 "longer in the holding folder."
             )
-        wanted = {
-            file.path: os.path.basename(origins[file.path] or file.path) for file in named
-        }
+        wanted = {file.path: os.path.basename(origins[file.path] or file.path) for file in named}
         _travel(draft, frame_id, named, folder, Action.MOVE, wanted=wanted)
     return draft
 
@@ -192,7 +188,7 @@ def _bring_back(connection: sqlite3.Connection, shoot_id: int) -> Draft:
 def _sidecars(connection: sqlite3.Connection, shoot_id: int) -> Draft:
     """Sidecars in place for every frame whose marks differ from what its sidecar says."""
     draft = Draft(None)
-    chosen = frames.passing(connection, shoot_id, frames.FrameFilter())
+    chosen = frames.passing(connection, shoot_id, FrameFilter())
     marked = marks.current(connection, chosen)
     for frame_id, files in frames.files_of(connection, chosen).items():
         existing = [file for file in files if file.role == Role.SIDECAR]
@@ -230,14 +226,10 @@ def _travel(
     taken = draft.names_in(folder)
     free = free_names(names, common_base(names), taken)
     taken.update(free)
-    renames = {
-        path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)
-    }
+    renames = {path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)}
     if free != names:
         draft.renamed += [
-            (display(old), display(new))
-            for old, new in zip(names, free, strict=True)
-            if old != new
+            (display(old), display(new)) for old, new in zip(names, free, strict=True) if old != new
         ]
     for file in files:
         if marks_follow and action is Action.COPY and file.path == extra:
@@ -336,7 +328,7 @@ def _blocked(draft: Draft) -> str | None:
         step.size
         for step in draft.steps
         if step.action is not Action.MOVE
-        or (step.source and os.path.exists(step.source) and os.stat(step.source).st_dev != parent.stat().st_dev)
+        or not (step.source and os.path.exists(step.source) and same_disk(step.source, str(parent)))
     )
     free = shutil.disk_usage(parent).free
     if needed and needed + SPACE_MARGIN > free:

@@ -28,9 +28,7 @@ class Runner:
     def finish_interrupted(self) -> list[Future[PlanState]]:
         """Queues the plans that a crash cut off, each in the direction it was going."""
         found = plans.in_states(self.engine.database.connection(), plans.UNFINISHED)
-        return [
-            self.start(plan.id, backwards=plan.state is PlanState.REVERSING) for plan in found
-        ]
+        return [self.start(plan.id, backwards=plan.state is PlanState.REVERSING) for plan in found]
 
     def start(self, plan_id: int, *, backwards: bool = False) -> Future[PlanState]:
         """Queues a plan. The future gives the state it ended in."""
@@ -61,9 +59,7 @@ class Runner:
             nonlocal last
             if time.monotonic() - last > REPORT_EVERY_S or done == total:
                 last = time.monotonic()
-                events.publish(
-                    "plan", plan_id=plan_id, shoot_id=plan.shoot_id, done=done, total=total
-                )
+                events.publish("plan", plan_id=plan_id, shoot_id=plan.shoot_id, done=done, total=total)
 
         run = applying.reverse if backwards else applying.apply
         try:

@@ -17,8 +17,9 @@ from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
-from winnow.core.marks import UNMARKED, Field, value_of
+from winnow.core.capture import Capture
 from winnow.core.history import BatchKind
+from winnow.core.marks import UNMARKED, Field, value_of
 from winnow.core.order import arrange
 from winnow.core.progress import Pace
 from winnow.pipeline import tasks
@@ -138,9 +139,13 @@ class Engine:
     def idle(self) -> bool:
         """Nothing is running and nothing waits."""
         with self._changed:
-            return not self._urgent and not self._running and all(
-                job.progress.state in ("done", "unreadable") and job.listing is None
-                for job in self._jobs.values()
+            return (
+                not self._urgent
+                and not self._running
+                and all(
+                    job.progress.state in ("done", "unreadable") and job.listing is None
+                    for job in self._jobs.values()
+                )
             )
 
     def picture(self, picture: frames.Picture, kind: Kind) -> Future[Any]:
@@ -241,17 +246,13 @@ class Engine:
             )
             for p in unread
         ]
-        job.heads = deque(
-            heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK)
-        )
+        job.heads = deque(heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK))
         job.unsorted = True
         job.changed = True
         job.pace = Pace()
         job.pace.note(time.monotonic(), progress.previewed)
 
-    def _correct_stages(
-        self, job: _Job, known: list[frames.Picture], previews: set[str]
-    ) -> None:
+    def _correct_stages(self, job: _Job, known: list[frames.Picture], previews: set[str]) -> None:
         """The database says what was made once; the cache, which may have been deleted, decides."""
         wrong = [
             (p, Stage.PREVIEW if p.version in previews else Stage.READ)
@@ -297,7 +298,7 @@ class Engine:
                 return (
                     tasks.read_heads,
                     chunk,
-                    lambda done, job=job, chunk=chunk: self._heads_done(done, job, chunk),  # type: ignore[misc]
+                    lambda done, job=job, chunk=chunk: self._heads_done(done, job, chunk),
                 )
             if job.heads_running or job.listing is not None:
                 continue
@@ -311,7 +312,7 @@ class Engine:
                 return (
                     tasks.derive,
                     self._derive_task(picture),
-                    lambda done, job=job, p=picture: self._picture_done(done, job, p),  # type: ignore[misc]
+                    lambda done, job=job, p=picture: self._picture_done(done, job, p),
                 )
             if job.progress.state not in ("done", "unreadable") and not job.pictures_running:
                 job.progress.state = "done"
@@ -319,9 +320,7 @@ class Engine:
         return None
 
     def _derive_task(self, picture: frames.Picture) -> tasks.DeriveTask:
-        return tasks.DeriveTask(
-            picture.frame_id, picture.path, picture.version, str(self.cache.folder)
-        )
+        return tasks.DeriveTask(picture.frame_id, picture.path, picture.version, str(self.cache.folder))
 
     def _heads_done(
         self, done: Future[list[tasks.HeadResult]], job: _Job, chunk: list[tasks.HeadTask]
@@ -335,7 +334,7 @@ class Engine:
                 # One of them is the culprit: each on its own tells which.
                 job.heads.extend([task] for task in chunk)
                 return
-            results = [tasks.HeadResult(chunk[0].frame_id, tasks.Capture(), problem=CRASHED)]
+            results = [tasks.HeadResult(chunk[0].frame_id, Capture(), problem=CRASHED)]
         previews = {p.frame_id for p in job.pictures.values()}
         with self.database.transaction() as connection:
             revision = shoots.next_revision(connection, shoot_id)
@@ -359,9 +358,7 @@ class Engine:
         job.progress.read += len(results)
         job.changed = True
 
-    def _import_marks(
-        self, connection: Any, shoot_id: int, result: tasks.HeadResult
-    ) -> str | None:
+    def _import_marks(self, connection: Any, shoot_id: int, result: tasks.HeadResult) -> str | None:
         """Reads in marks found on disk. Those of a person are never overwritten: where they differ
         and the file is newer, the returned note says so."""
         found = result.marks
@@ -402,15 +399,11 @@ class Engine:
         job.unsorted = False
         job.changed = True
 
-    def _picture_done(
-        self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture
-    ) -> None:
+    def _picture_done(self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture) -> None:
         job.pictures_running -= 1
         self._derived(done, job, picture)
 
-    def _derived(
-        self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture
-    ) -> None:
+    def _derived(self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture) -> None:
         self._store_derived(done, job.progress.shoot_id, picture)
         job.progress.thumbnailed += 1
         job.progress.previewed += 1
@@ -427,9 +420,7 @@ class Engine:
         with self._changed:
             self._wanted.pop((name, picture.version), None)
         if name == tasks.derive.__name__:
-            shoot_id = next(
-                iter(frames.shoots_of(self.database.connection(), [picture.frame_id])), None
-            )
+            shoot_id = next(iter(frames.shoots_of(self.database.connection(), [picture.frame_id])), None)
             job = self._jobs.get(shoot_id) if shoot_id is not None else None
             if job and job.pictures.pop(picture.frame_id, None):
                 self._derived(done, job, picture)
@@ -474,9 +465,7 @@ class Engine:
             progress.seconds_left = job.pace.seconds_left(progress.listed - progress.previewed)
             job.published, job.changed = now, False
             shoot = shoots.get(self.database.connection(), progress.shoot_id)
-            self.events.publish(
-                "progress", **asdict(progress), revision=shoot.revision if shoot else 0
-            )
+            self.events.publish("progress", **asdict(progress), revision=shoot.revision if shoot else 0)
 
 
 def _distance(picture: frames.Picture, focus: int) -> float:

@@ -82,9 +82,7 @@ def list_folder(root: str) -> Listing:
     return listing
 
 
-def _listed(
-    frame: FrameFiles, folder: Path, base: Path, stats: dict[str, os.stat_result]
-) -> ListedFrame:
+def _listed(frame: FrameFiles, folder: Path, base: Path, stats: dict[str, os.stat_result]) -> ListedFrame:
     files = tuple(
         ListedFile(str(folder / name), role, stats[name].st_size, stats[name].st_mtime_ns)
         for name, role in frame.items()

@@ -108,9 +108,7 @@ def _read_head(task: HeadTask) -> HeadResult:
         return HeadResult(task.frame_id, Capture(), problem=str(error), note=note, marks=marks)
     marks, note = _marks_on_disk(task, head)
     capture = from_tags(head.tags)
-    return HeadResult(
-        task.frame_id, capture, head.width, head.height, note=note, marks=marks
-    )
+    return HeadResult(task.frame_id, capture, head.width, head.height, note=note, marks=marks)
 
 
 def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[DiskMarks | None, str | None]:

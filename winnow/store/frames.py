@@ -68,9 +68,7 @@ SUMMARY = """
 WARNED = "(problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL)"
 
 
-def summaries(
-    connection: sqlite3.Connection, shoot_id: int, since: int = 0
-) -> list[sqlite3.Row]:
+def summaries(connection: sqlite3.Connection, shoot_id: int, since: int = 0) -> list[sqlite3.Row]:
     """The frames of a shoot in capture order; with `since`, those changed after that revision."""
     return connection.execute(
         SUMMARY + "WHERE shoot_id = ? AND frame.revision > ? ORDER BY position, frame.id",
@@ -80,9 +78,7 @@ def summaries(
 
 def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None:
     """All columns of one frame."""
-    row: sqlite3.Row | None = connection.execute(
-        "SELECT * FROM frame WHERE id = ?", (frame_id,)
-    ).fetchone()
+    row: sqlite3.Row | None = connection.execute("SELECT * FROM frame WHERE id = ?", (frame_id,)).fetchone()
     return row
 
 
@@ -124,9 +120,7 @@ def shoots_of(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> set[i
     }
 
 
-def passing(
-    connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter
-) -> list[int]:
+def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) -> list[int]:
     """Ids of the frames that pass a filter, in capture order."""
     low, high = wanted.star_range()
     decisions = sorted(wanted.decisions)
@@ -250,8 +244,7 @@ def reconcile(
             continue
         seen.add(frame_id)
         place, count = connection.execute(
-            "SELECT place, (SELECT count(*) FROM file WHERE frame_id = frame.id)"
-            " FROM frame WHERE id = ?",
+            "SELECT place, (SELECT count(*) FROM file WHERE frame_id = frame.id) FROM frame WHERE id = ?",
             (frame_id,),
         ).fetchone()
         same_files = count == len(listed.files) and not any(_differs(f, known) for f in listed.files)
@@ -278,9 +271,7 @@ def reconcile(
     return changed
 
 
-def _known_files(
-    connection: sqlite3.Connection, folder_id: int
-) -> dict[str, tuple[int, int, int]]:
+def _known_files(connection: sqlite3.Connection, folder_id: int) -> dict[str, tuple[int, int, int]]:
     """Path → (frame, size, mtime) of the files of a folder, where they are or were last."""
     return {
         from_blob(row["path"]): (row["frame_id"], row["size"], row["mtime_ns"])
@@ -306,12 +297,8 @@ def set_files(connection: sqlite3.Connection, frame_id: int, files: Iterable[Lis
     )
 
 
-def set_place(
-    connection: sqlite3.Connection, frame_id: int, place: str, revision: int
-) -> None:
-    connection.execute(
-        "UPDATE frame SET place = ?, revision = ? WHERE id = ?", (place, revision, frame_id)
-    )
+def set_place(connection: sqlite3.Connection, frame_id: int, place: str, revision: int) -> None:
+    connection.execute("UPDATE frame SET place = ?, revision = ? WHERE id = ?", (place, revision, frame_id))
 
 
 def set_head(
@@ -347,9 +334,7 @@ def set_head(
     )
 
 
-def set_problem(
-    connection: sqlite3.Connection, frame_id: int, problem: str, revision: int
-) -> None:
+def set_problem(connection: sqlite3.Connection, frame_id: int, problem: str, revision: int) -> None:
     """The picture cannot be shown. Counts as fully worked on: trying again would not help."""
     connection.execute(
         "UPDATE frame SET problem = ?, stage = 3, revision = ? WHERE id = ?",
@@ -357,25 +342,15 @@ def set_problem(
     )
 
 
-def set_note(
-    connection: sqlite3.Connection, frame_id: int, note: str | None, revision: int
-) -> None:
-    connection.execute(
-        "UPDATE frame SET note = ?, revision = ? WHERE id = ?", (note, revision, frame_id)
-    )
+def set_note(connection: sqlite3.Connection, frame_id: int, note: str | None, revision: int) -> None:
+    connection.execute("UPDATE frame SET note = ?, revision = ? WHERE id = ?", (note, revision, frame_id))
 
 
-def set_stage(
-    connection: sqlite3.Connection, frame_id: int, stage: Stage, revision: int
-) -> None:
-    connection.execute(
-        "UPDATE frame SET stage = ?, revision = ? WHERE id = ?", (stage, revision, frame_id)
-    )
+def set_stage(connection: sqlite3.Connection, frame_id: int, stage: Stage, revision: int) -> None:
+    connection.execute("UPDATE frame SET stage = ?, revision = ? WHERE id = ?", (stage, revision, frame_id))
 
 
-def set_places(
-    connection: sqlite3.Connection, placed: Iterable[Placed], revision: int
-) -> None:
+def set_places(connection: sqlite3.Connection, placed: Iterable[Placed], revision: int) -> None:
     """Stores capture order, scenes and groups; frames that stay where they were are not touched."""
     connection.executemany(
         """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, revision = ?4

@@ -7,8 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from winnow.core.history import BatchKind, BatchRef, History, walk
-from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay
-from winnow.core.marks import with_value
+from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay, with_value
 from winnow.store import shoots
 
 
@@ -150,9 +149,7 @@ def _write(
            decision = excluded.decision, rating = excluded.rating, label = excluded.label""",
         [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
     )
-    connection.executemany(
-        "UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state]
-    )
+    connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
     return batch(connection, batch_id)
 
 

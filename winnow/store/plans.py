@@ -97,12 +97,9 @@ def make(
 ) -> int:
     """Stores a plan; nothing happens to files yet. Plans that were made before and never applied
     are dropped: they speak of a state that may be gone."""
-    connection.execute(
-        "UPDATE plan SET state = 'dropped' WHERE shoot_id = ? AND state = 'made'", (shoot_id,)
-    )
+    connection.execute("UPDATE plan SET state = 'dropped' WHERE shoot_id = ? AND state = 'made'", (shoot_id,))
     plan_id = connection.execute(
-        "INSERT INTO plan (shoot_id, kind, state, target, summary, made_at)"
-        " VALUES (?, ?, 'made', ?, ?, ?)",
+        "INSERT INTO plan (shoot_id, kind, state, target, summary, made_at) VALUES (?, ?, 'made', ?, ?, ?)",
         (shoot_id, kind, to_blob(target) if target else None, json.dumps(summary), now),
     ).lastrowid
     assert plan_id is not None
@@ -134,8 +131,7 @@ def get(connection: sqlite3.Connection, plan_id: int) -> Plan | None:
 def of_shoot(connection: sqlite3.Connection, shoot_id: int) -> list[Plan]:
     """Plans of a shoot that were applied, or stopped on the way, newest first."""
     rows = connection.execute(
-        "SELECT * FROM plan WHERE shoot_id = ? AND state NOT IN ('made', 'dropped')"
-        " ORDER BY id DESC",
+        "SELECT * FROM plan WHERE shoot_id = ? AND state NOT IN ('made', 'dropped') ORDER BY id DESC",
         (shoot_id,),
     )
     return [_plan(row) for row in rows]
@@ -255,9 +251,7 @@ def sidecar_written(
     connection: sqlite3.Connection, frame_id: int, path: str, size: int, mtime_ns: int
 ) -> None:
     """A sidecar of a frame was written: the next listing must not take it for somebody else's."""
-    connection.execute(
-        "DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path))
-    )
+    connection.execute("DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path)))
     connection.execute(
         "INSERT INTO file (frame_id, path, role, size, mtime_ns) VALUES (?, ?, 'sidecar', ?, ?)",
         (frame_id, to_blob(path), size, mtime_ns),
@@ -265,6 +259,4 @@ def sidecar_written(
 
 
 def sidecar_removed(connection: sqlite3.Connection, frame_id: int, path: str) -> None:
-    connection.execute(
-        "DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path))
-    )
+    connection.execute("DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path)))

@@ -39,9 +39,7 @@ class Overview:
 
 def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
     """The id of the shoot made of this folder, created if it is not known yet."""
-    row = connection.execute(
-        "SELECT shoot_id FROM folder WHERE path = ?", (to_blob(path),)
-    ).fetchone()
+    row = connection.execute("SELECT shoot_id FROM folder WHERE path = ?", (to_blob(path),)).fetchone()
     if row:
         connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, row[0]))
         return int(row[0])
@@ -50,9 +48,7 @@ def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
         (display(path.name or str(path)), now, now),
     ).lastrowid
     assert shoot_id is not None
-    connection.execute(
-        "INSERT INTO folder (shoot_id, path) VALUES (?, ?)", (shoot_id, to_blob(path))
-    )
+    connection.execute("INSERT INTO folder (shoot_id, path) VALUES (?, ?)", (shoot_id, to_blob(path)))
     return shoot_id
 
 
@@ -70,9 +66,7 @@ def all_shoots(connection: sqlite3.Connection) -> list[Shoot]:
 
 
 def _shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> Shoot:
-    folders = connection.execute(
-        "SELECT id, path FROM folder WHERE shoot_id = ? ORDER BY id", (row["id"],)
-    )
+    folders = connection.execute("SELECT id, path FROM folder WHERE shoot_id = ? ORDER BY id", (row["id"],))
     return Shoot(
         row["id"],
         row["title"],
@@ -107,7 +101,7 @@ def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
         """,
         (shoot_id,),
     ).fetchone()
-    return Overview(*row, cover=cover[0] if cover else None)
+    return Overview(**dict(row), cover=cover[0] if cover else None)
 
 
 def rename(connection: sqlite3.Connection, shoot_id: int, title: str) -> None:

@@ -1,0 +1,68 @@
+/** How a picture lies on the stage. Lengths are device pixels unless said otherwise. */
+
+export interface Size {
+  width: number;
+  height: number;
+}
+
+/** `scale` is screen pixels a picture pixel, or "fit"; `x`, `y` is the point of the picture, as shares
+ * of its width and height, that stands in the middle. It stays from frame to frame. */
+export interface Zoom {
+  scale: number | "fit";
+  x: number;
+  y: number;
+}
+
+export const FIT: Zoom = { scale: "fit", x: 0.5, y: 0.5 };
+
+export function fitScale(picture: Size, stage: Size): number {
+  return Math.min(stage.width / picture.width, stage.height / picture.height);
+}
+
+export interface Placement extends Size {
+  left: number;
+  top: number;
+  scale: number;
+}
+
+/** Where the picture lies: centred where it is smaller than the stage, else never past its edges. */
+export function place(picture: Size, stage: Size, zoom: Zoom): Placement {
+  const scale = zoom.scale === "fit" ? fitScale(picture, stage) : zoom.scale;
+  const width = picture.width * scale;
+  const height = picture.height * scale;
+  return {
+    scale,
+    width,
+    height,
+    left: Math.round(along(width, stage.width, zoom.x)),
+    top: Math.round(along(height, stage.height, zoom.y)),
+  };
+}
+
+function along(length: number, room: number, centre: number): number {
+  if (length <= room) return (room - length) / 2;
+  return Math.min(0, Math.max(room - length, room / 2 - centre * length));
+}
+
+/** The point of the picture (as shares) under a point of the stage. */
+export function pointAt(placement: Placement, left: number, top: number): { x: number; y: number } {
+  const clamp = (value: number) => Math.min(1, Math.max(0, value));
+  return {
+    x: clamp((left - placement.left) / placement.width),
+    y: clamp((top - placement.top) / placement.height),
+  };
+}
+
+/** The zoom whose middle is moved by a drag; stops where the picture stops. */
+export function panned(zoom: Zoom, picture: Size, stage: Size, dx: number, dy: number): Zoom {
+  const placed = place(picture, stage, zoom);
+  const middle = pointAt(placed, stage.width / 2 - dx, stage.height / 2 - dy);
+  const edge = (room: number, length: number) => Math.min(0.5, room / 2 / length);
+  const ex = edge(stage.width, placed.width);
+  const ey = edge(stage.height, placed.height);
+  return {
+    scale: zoom.scale,
+    x: Math.min(1 - ex, Math.max(ex, middle.x)),
+    y: Math.min(1 - ey, Math.max(ey, middle.y)),
+  };
+}

@@ -1,0 +1,42 @@
+/** Numbers and times as people read them. */
+
+export function bytes(count: number): string {
+  if (count < 1e6) return `${Math.max(1, Math.round(count / 1e3))} kB`;
+  if (count < 1e9) return `${(count / 1e6).toFixed(1)} MB`;
+  return `${(count / 1e9).toFixed(1)} GB`;
+}
+
+export function shutter(seconds: number): string {
+  if (seconds >= 0.4) return `${Number(seconds.toFixed(1))} s`;
+  return `1/${Math.round(1 / seconds)} s`;
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 3600) return `${Math.round(seconds / 60)} min`;
+  return `${Math.floor(seconds / 3600)} h ${Math.round((seconds % 3600) / 60)} min`;
+}
+
+/** Hours and minutes as the camera's clock showed them. */
+export function clock(captured: string | null): string {
+  return captured ? captured.slice(11, 16) : "no time";
+}
+
+export function day(captured: string | null): string {
+  if (!captured) return "no date";
+  return new Date(`${captured.slice(0, 10)}T12:00:00`).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+  });
+}
+
+/** The part of a name that tells frames apart: no folder, no extension. */
+export function shortName(name: string): string {
+  const file = name.slice(name.lastIndexOf("/") + 1);
+  return file.includes(".") ? file.slice(0, file.lastIndexOf(".")) : file;
+}
+
+export function count(n: number, one: string, many = `${one}s`): string {
+  return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
+}

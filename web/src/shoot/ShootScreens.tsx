@@ -1,0 +1,87 @@
+import { useCallback, useEffect, useState } from "react";
+import { useLocation } from "wouter";
+import { type News, useNews } from "../api/events";
+import { Bench } from "../bench/Bench";
+import { Handoff } from "../handoff/Handoff";
+import type { Screen } from "../keys/commands";
+import { KeysDialog } from "../keys/KeysDialog";
+import { useKeys, useShout } from "../keys/useKeys";
+import { Wall } from "../wall/Wall";
+import { Header } from "./Header";
+import { ScopeLine } from "./ScopeLine";
+import { Spine } from "./Spine";
+import { clearSelection, dismissError, openShoot, refresh, takeProgress, useShoot } from "./store";
+
+const SCREENS: Screen[] = ["bench", "wall", "handoff"];
+
+/** One shoot: what all of its screens share, and the screen. */
+export function ShootScreens({ shootId, screen: asked }: { shootId: number; screen: string }) {
+  const [, navigate] = useLocation();
+  const screen = SCREENS.find((name) => name === asked) ?? "wall";
+  const go = useCallback(
+    (to: Screen) => {
+      if (to !== "wall") clearSelection();
+      navigate(`/shoots/${shootId}/${to}`);
+    },
+    [navigate, shootId],
+  );
+  const [spine, setSpine] = useState(true);
+  const [evidence, setEvidence] = useState(true);
+  const [bare, setBare] = useState(false);
+  const error = useShoot((s) => s.error);
+  const loaded = useShoot((s) => s.loaded && s.shootId === shootId);
+  useEffect(() => openShoot(shootId), [shootId]);
+  useKeys(screen, go);
+  useShout(
+    "spine",
+    useCallback(() => setSpine((on) => !on), []),
+  );
+  useShout(
+    "evidence",
+    useCallback(() => setEvidence((on) => !on), []),
+  );
+  useShout(
+    "panels",
+    useCallback(() => setBare((on) => !on), []),
+  );
+  const hear = useCallback(
+    (news: News) => {
+      if (news.shoot_id !== shootId) return;
+      if (news.kind === "progress") {
+        const { kind: _, revision, ...progress } = news;
+        takeProgress(progress);
+        if (revision > useShoot.getState().revision) void refresh();
+      } else if (news.kind !== "plan" && news.revision > useShoot.getState().revision) void refresh();
+    },
+    [shootId],
+  );
+  useNews(hear, refresh);
+  const panels = !bare && screen !== "handoff";
+  return (
+    <div className="flex h-full flex-col">
+      {!bare && <Header screen={screen} go={go} />}
+      {error && (
+        <div role="alert" className="flex items-center gap-3 border-b border-edge bg-[#3a2f18] px-4 py-1.5">
+          <span className="flex-1">{error}</span>
+          <button type="button" className="underline" onClick={dismissError}>
+            Close
+          </button>
+        </div>
+      )}
+      <div className="flex min-h-0 flex-1">
+        {panels && spine && <Spine />}
+        {!loaded ? (
+          <main className="grid flex-1 place-items-center text-ink2">Opening the shoot …</main>
+        ) : screen === "bench" ? (
+          <Bench evidence={panels && evidence} />
+        ) : screen === "wall" ? (
+          <Wall openBench={() => go("bench")} />
+        ) : (
+          <Handoff shootId={shootId} />
+        )}
+      </div>
+      {!bare && screen !== "handoff" && <ScopeLine screen={screen} />}
+      <KeysDialog screen={screen} />
+    </div>
+  );
+}

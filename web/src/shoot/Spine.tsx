@@ -1,0 +1,141 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef } from "react";
+import { type Frame, smallUrl } from "../api/client";
+import { clock, duration } from "../parts/format";
+import { DecisionBar } from "../parts/marks";
+import { type Group, groupsOf } from "./groups";
+import { activate, useShoot } from "./store";
+
+type Item =
+  | { kind: "scene"; first: Frame; count: number; gap: number | null }
+  | { kind: "group"; group: Group };
+
+const HEIGHTS = { scene: 44, gap: 20, group: 42 };
+
+function itemsOf(groups: Group[]): Item[] {
+  const items: Item[] = [];
+  let before: Group | undefined;
+  for (const group of groups) {
+    if (before?.first.scene !== group.first.scene) {
+      const count = groups.reduce(
+        (sum, g) => sum + (g.first.scene === group.first.scene ? g.ids.length : 0),
+        0,
+      );
+      items.push({
+        kind: "scene",
+        first: group.first,
+        count,
+        gap: before ? gapBetween(before.last, group.first) : null,
+      });
+    }
+    items.push({ kind: "group", group });
+    before = group;
+  }
+  return items;
+}
+
+function gapBetween(before: Frame, after: Frame): number | null {
+  if (!before.captured_at || !after.captured_at) return null;
+  return (Date.parse(after.captured_at) - Date.parse(before.captured_at)) / 1000;
+}
+
+function heightOf(item: Item): number {
+  if (item.kind === "group") return HEIGHTS.group;
+  return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
+}
+
+/** The shoot as one vertical line of scenes and groups, with progress. */
+export function Spine() {
+  const frames = useShoot((s) => s.frames);
+  const visible = useShoot((s) => s.visible);
+  const activeGroup = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group));
+  const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
+  const scroller = useRef<HTMLDivElement>(null);
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => {
+      const item = items[index];
+      return item ? heightOf(item) : 0;
+    },
+    overscan: 8,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: sizes follow from the items alone
+  useEffect(() => virtual.measure(), [items]);
+  const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the current group comes into sight when it changes
+  useEffect(() => {
+    if (current >= 0) virtual.scrollToIndex(current, { align: "auto" });
+  }, [current]);
+  return (
+    <nav aria-label="Scenes and groups" className="relative w-[152px] shrink-0 border-r border-edge bg-wall">
+      <div className="absolute inset-y-0 left-[13px] w-px bg-[#4a4a4a]" />
+      <div ref={scroller} className="relative h-full overflow-y-auto [scrollbar-width:thin]">
+        <div style={{ height: virtual.getTotalSize() }} className="relative">
+          {virtual.getVirtualItems().map((row) => {
+            const item = items[row.index];
+            if (!item) return null;
+            return (
+              <div key={row.key} className="absolute inset-x-0" style={{ top: row.start, height: row.size }}>
+                {item.kind === "scene" ? (
+                  <Scene {...item} />
+                ) : (
+                  <GroupRow group={item.group} current={item.group.group === activeGroup} />
+                )}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </nav>
+  );
+}
+
+function Scene({ first, count, gap }: { first: Frame; count: number; gap: number | null }) {
+  return (
+    <div className="pr-2 pl-[22px]">
+      {gap !== null && gap > 0 && (
+        <div className="relative flex items-center text-[11px] text-ink3" style={{ height: HEIGHTS.gap }}>
+          <span className="absolute left-[-13px] h-3 w-2 bg-wall" />
+          <span className="absolute left-[-11px] text-[#999]">⋮</span>
+          {duration(gap)}
+        </div>
+      )}
+      <div className="pt-2 text-[11.5px] leading-tight text-ink2">
+        <b className="block text-[12.5px] font-semibold text-ink">Scene {first.scene + 1}</b>
+        {clock(first.captured_at)} · {count}
+      </div>
+    </div>
+  );
+}
+
+function GroupRow({ group, current }: { group: Group; current: boolean }) {
+  const done = group.picks + group.rejects === group.ids.length;
+  return (
+    <button
+      type="button"
+      aria-current={current ? "true" : undefined}
+      aria-label={`Group of ${group.ids.length} at ${clock(group.first.captured_at)}`}
+      onClick={(event) => activate(group.first.id, event.timeStamp)}
+      className={`relative ml-4 flex h-[40px] w-[calc(100%-22px)] items-center gap-2 rounded px-1.5 text-left ${
+        current ? "bg-[#343434]" : "hover:bg-[#2a2a2a]"
+      }`}
+    >
+      <span
+        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-[#6a6a6a]"}`}
+      />
+      <img
+        src={smallUrl(group.first)}
+        alt=""
+        loading="lazy"
+        className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-[#111] object-cover ${done && !current ? "opacity-55" : ""}`}
+      />
+      <span className="min-w-0 flex-1">
+        <span className="block text-xs leading-tight">{group.ids.length}</span>
+        <span className="mt-1 block">
+          <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />
+        </span>
+      </span>
+    </button>
+  );
+}

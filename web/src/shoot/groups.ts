@@ -1,0 +1,30 @@
+import type { Frame } from "../api/client";
+
+/** Frames in view that show the same thing, with how far they are decided. */
+export interface Group {
+  group: number;
+  first: Frame;
+  last: Frame;
+  ids: number[];
+  picks: number;
+  rejects: number;
+}
+
+/** The groups of the visible frames, in capture order. */
+export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[] {
+  const groups: Group[] = [];
+  for (const id of visible) {
+    const frame = frames.get(id);
+    if (!frame) continue;
+    let group = groups.at(-1);
+    if (group?.group !== frame.group) {
+      group = { group: frame.group, first: frame, last: frame, ids: [], picks: 0, rejects: 0 };
+      groups.push(group);
+    }
+    group.ids.push(id);
+    group.last = frame;
+    if (frame.decision === "pick") group.picks++;
+    if (frame.decision === "reject") group.rejects++;
+  }
+  return groups;
+}

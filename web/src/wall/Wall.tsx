@@ -1,0 +1,229 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { Slider } from "radix-ui";
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type Frame, smallUrl } from "../api/client";
+import { NothingInView } from "../bench/Bench";
+import { clock, day, shortName } from "../parts/format";
+import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
+import { shown } from "../perf";
+import { activate, clearSelection, selectRange, toggleSelected, useShoot } from "../shoot/store";
+import { BRACKET, type Cell, HEADING, layOut, type Run } from "./layout";
+
+const SIZE = "winnow.wall-size";
+const PADDING = 16;
+
+/** Every frame in view, in capture order. */
+export function Wall({ openBench }: { openBench: () => void }) {
+  const frames = useShoot((s) => s.frames);
+  const visible = useShoot((s) => s.visible);
+  const active = useShoot((s) => s.active);
+  const selection = useShoot((s) => s.selection);
+  const scroller = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE)) || 150);
+
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth - 2 * PADDING));
+    observer.observe(element);
+    setWidth(element.clientWidth - 2 * PADDING);
+    return () => observer.disconnect();
+  }, []);
+
+  const rows = useMemo(() => {
+    const list = visible.map((id) => frames.get(id)).filter((f): f is Frame => f !== undefined);
+    return width > 0 ? layOut(list, width, size) : [];
+  }, [visible, frames, width, size]);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => rows[index]?.total ?? 0,
+    overscan: 4,
+    paddingStart: 12,
+    paddingEnd: 24,
+  });
+  const heights = useMemo(() => rows.map((row) => Math.round(row.total)).join(), [rows]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: sizes follow from the rows alone
+  useLayoutEffect(() => virtual.measure(), [heights]);
+
+  const activeRow = useMemo(
+    () =>
+      active === null ? -1 : rows.findIndex((row) => row.cells.some((cell) => cell.frame.id === active)),
+    [rows, active],
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a move of the person scrolls
+  useEffect(() => {
+    if (activeRow >= 0) virtual.scrollToIndex(activeRow, { align: "auto" });
+  }, [active, width > 0]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: measures the paint of a mark
+  useEffect(() => {
+    const scope = selection.size ? [...selection] : [active];
+    if (scope[0] != null) shown("winnow:mark", scope[0]);
+    if (active !== null) shown("winnow:show-frame", active);
+  }, [frames, active]);
+
+  const onClick = (event: React.MouseEvent, id: number) => {
+    if (event.shiftKey) selectRange(id);
+    else if (event.ctrlKey || event.metaKey) toggleSelected(id);
+    else clearSelection();
+    activate(id, event.timeStamp);
+  };
+
+  return (
+    <main className="relative flex min-w-0 flex-1 flex-col">
+      {visible.length === 0 && <NothingInView />}
+      <div
+        ref={scroller}
+        className={`min-h-0 flex-1 overflow-y-auto [scrollbar-width:thin] ${visible.length ? "" : "hidden"}`}
+        role="listbox"
+        aria-label="Frames in view"
+        aria-multiselectable="true"
+        tabIndex={-1}
+      >
+        <div className="relative" style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const row = rows[item.index];
+            if (!row) return null;
+            const top = item.start + (row.heading ? HEADING : 0);
+            return (
+              <div key={item.key}>
+                {row.heading && (
+                  <h2 className="absolute" style={{ top: item.start + 8, left: PADDING }}>
+                    <b className="font-semibold">Scene {row.heading.scene + 1}</b>{" "}
+                    <span className="text-ink2">
+                      {day(row.heading.captured_at)}, {clock(row.heading.captured_at)}
+                    </span>
+                  </h2>
+                )}
+                {row.cells.map((cell) => (
+                  <WallCell
+                    key={cell.frame.id}
+                    cell={cell}
+                    top={top}
+                    height={row.height}
+                    active={cell.frame.id === active}
+                    selected={selection.has(cell.frame.id)}
+                    onClick={onClick}
+                    onOpen={openBench}
+                  />
+                ))}
+                {row.runs.map((run) => (
+                  <Bracket key={run.group} run={run} top={top + row.height + 4} />
+                ))}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      <div className="absolute right-4 bottom-3 flex items-center gap-2 rounded-md border border-edge bg-wall/90 px-3 py-1.5">
+        <span className="text-ink2">size</span>
+        <Slider.Root
+          min={70}
+          max={420}
+          step={10}
+          value={[size]}
+          onValueChange={([value]) => {
+            if (value === undefined) return;
+            setSize(value);
+            localStorage.setItem(SIZE, String(value));
+          }}
+          className="relative flex h-5 w-28 touch-none items-center"
+        >
+          <Slider.Track className="relative h-1.5 w-full rounded-full bg-[#555]">
+            <Slider.Range className="absolute h-full rounded-full bg-[#999]" />
+          </Slider.Track>
+          <Slider.Thumb aria-label="Thumbnail size" className="block h-4 w-2 rounded-xs bg-ink" />
+        </Slider.Root>
+      </div>
+    </main>
+  );
+}
+
+interface CellProps {
+  cell: Cell;
+  top: number;
+  height: number;
+  active: boolean;
+  selected: boolean;
+  onClick: (event: React.MouseEvent, id: number) => void;
+  onOpen: () => void;
+}
+
+const WallCell = memo(
+  function WallCell({ cell, top, height, active, selected, onClick, onOpen }: CellProps) {
+    const { frame } = cell;
+    const rejected = frame.decision === "reject";
+    return (
+      // biome-ignore lint/a11y/useKeyWithClickEvents: the wall's own keys move and select
+      <div
+        role="option"
+        tabIndex={-1}
+        aria-selected={selected}
+        aria-current={active ? "true" : undefined}
+        aria-label={`${shortName(frame.name)}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
+        data-frame={frame.id}
+        onClick={(event) => onClick(event, frame.id)}
+        onDoubleClick={onOpen}
+        className={`absolute cursor-default overflow-hidden bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
+          active ? "z-10 outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
+        }`}
+        style={{ left: PADDING + cell.left, top, width: cell.width, height }}
+      >
+        {frame.problem ? (
+          <span className="block p-1.5 text-[11px] leading-tight text-ink2">
+            <b className="block text-ink">{shortName(frame.name)}</b>
+            {frame.problem}
+          </span>
+        ) : (
+          <img
+            src={smallUrl(frame)}
+            alt=""
+            decoding="async"
+            draggable={false}
+            className="size-full object-cover"
+          />
+        )}
+        {selected && <span className="absolute inset-0 bg-white/12" />}
+        {rejected && <span className="struck" />}
+        {(frame.decision === "pick" || frame.rating > 0) && (
+          <span className="absolute bottom-1 left-1 flex items-center gap-1 rounded bg-black/55 px-1 py-0.5">
+            {frame.decision === "pick" && <Grain size={14} />}
+            <Stars rating={frame.rating} />
+          </span>
+        )}
+        {!frame.problem && frame.note && (
+          <span title={frame.note} className="absolute top-1 right-1 rounded bg-black/70 px-1 text-[11px]">
+            note
+          </span>
+        )}
+      </div>
+    );
+  },
+  (before, after) =>
+    before.cell.frame === after.cell.frame &&
+    before.cell.left === after.cell.left &&
+    before.cell.width === after.cell.width &&
+    before.top === after.top &&
+    before.height === after.height &&
+    before.active === after.active &&
+    before.selected === after.selected,
+);
+
+function Bracket({ run, top }: { run: Run; top: number }) {
+  return (
+    <div
+      className="pointer-events-none absolute"
+      style={{ left: PADDING + run.left, top, width: run.width, height: BRACKET }}
+    >
+      <div
+        className={`h-1 border-b border-[#6a6a6a] ${run.opens ? "rounded-bl border-l" : ""} ${run.closes ? "rounded-br border-r" : ""}`}
+      />
+      {run.opens && (
+        <span className="block truncate pt-0.5 pl-0.5 text-[11px] text-ink3">
+          {clock(run.first.captured_at)} · {run.count}
+        </span>
+      )}
+    </div>
+  );
+}

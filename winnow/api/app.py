@@ -1,0 +1,61 @@
+"""The application: routers, guard, pages."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from importlib import resources
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import HTMLResponse, PlainTextResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from winnow import __version__
+from winnow.api import events, folders, marks, pictures, plans, shoots
+from winnow.api.desk import Desk
+from winnow.api.security import POLICY, Guard
+
+STATIC = Path(str(resources.files("winnow.api"))) / "static"
+NONCE = "winnow-nonce"
+
+
+def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
+    """The application over a desk, which it starts and stops with itself."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        desk.start()
+        yield
+        desk.stop()
+
+    app = FastAPI(title="Winnow", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.desk = desk
+    for module in (shoots, marks, pictures, plans, folders, events):
+        app.include_router(module.router)
+    if (STATIC / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
+
+    @app.get("/favicon.svg", include_in_schema=False)
+    def icon() -> Response:
+        return Response((STATIC / "favicon.svg").read_bytes(), media_type="image/svg+xml")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        """Every other address is a screen of the one page."""
+        if path.startswith(("api/", "assets/")):
+            return PlainTextResponse("There is nothing at this address.", 404)
+        index = STATIC / "index.html"
+        if not index.is_file():
+            return PlainTextResponse("The interface is not built yet: run 'make setup'.", 503)
+        nonce = secrets.token_urlsafe(16)
+        html = index.read_text().replace(NONCE, nonce)
+        headers = {
+            "Content-Security-Policy": POLICY.format(nonce=nonce),
+            "Cache-Control": "no-store",
+        }
+        return HTMLResponse(html, headers=headers)
+
+    app.add_middleware(Guard, token=token)
+    return app

@@ -1,0 +1,42 @@
+"""News over server-sent events."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+
+from winnow.api.desk import Desk, OnDesk
+from winnow.pipeline.events import Event
+
+router = APIRouter(prefix="/api", tags=["events"])
+
+KEEP_ALIVE_S = 15.0
+
+
+@router.get("/events", response_class=StreamingResponse)
+async def events(desk: OnDesk) -> StreamingResponse:
+    """A stream of `data:` lines, each a JSON object with a `kind`."""
+    return StreamingResponse(
+        _stream(desk), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
+    )
+
+
+async def _stream(desk: Desk) -> AsyncIterator[str]:
+    loop = asyncio.get_running_loop()
+    waiting: asyncio.Queue[Event] = asyncio.Queue()
+
+    def hand_over(event: Event) -> None:
+        loop.call_soon_threadsafe(waiting.put_nowait, event)
+
+    with desk.events.listening(hand_over):
+        yield ": hello\n\n"
+        while True:
+            try:
+                event = await asyncio.wait_for(waiting.get(), KEEP_ALIVE_S)
+                yield f"data: {json.dumps(event)}\n\n"
+            except TimeoutError:
+                yield ": still here\n\n"

@@ -1,0 +1,63 @@
+"""The folder chooser: what lies on the server's disk, within the allowed roots."""
+
+from __future__ import annotations
+
+import os
+
+from fastapi import APIRouter, HTTPException
+
+from winnow.api import models
+from winnow.api.desk import FolderRefusedError, OnDesk
+from winnow.core.order import natural_key
+from winnow.core.pairing import Role, role_of
+from winnow.store.database import display
+
+router = APIRouter(prefix="/api/folders", tags=["folders"])
+
+
+@router.get("", responses={422: {"model": models.Problem}})
+def list_folder(desk: OnDesk, path: str | None = None) -> models.FolderListing:
+    """The sub-folders of a folder, or the allowed roots."""
+    if path is None:
+        roots = [
+            models.FolderEntry(name=display(root), path=str(root), pictures=None)
+            for root in desk.roots
+            if root.is_dir()
+        ]
+        return models.FolderListing(path=None, parent=None, folders=roots, pictures=0, note=None)
+    try:
+        found = desk.allowed(path)
+        entries = list(os.scandir(found))
+    except FolderRefusedError as error:
+        raise HTTPException(422, str(error)) from error
+    except OSError as error:
+        raise HTTPException(
+            422, f"{display(path)} cannot be read ({error.strerror}): choose another folder."
+        ) from error
+    folders = [entry for entry in entries if _is_folder(entry)]
+    # A name that is not valid UTF-8 cannot travel in JSON and back.
+    speakable = [entry for entry in folders if _speakable(entry.name)]
+    hidden = len(folders) - len(speakable)
+    return models.FolderListing(
+        path=display(found),
+        parent=None if found in desk.roots else display(found.parent),
+        folders=[
+            models.FolderEntry(name=entry.name, path=entry.path, pictures=None)
+            for entry in sorted(speakable, key=lambda e: natural_key(e.name))
+        ],
+        pictures=sum(role_of(entry.name) in (Role.PICTURE, Role.RAW) for entry in entries),
+        note=f"{hidden} folder(s) with a name that is not valid UTF-8: rename to open them."
+        if hidden
+        else None,
+    )
+
+
+def _is_folder(entry: os.DirEntry[str]) -> bool:
+    try:
+        return not entry.name.startswith(".") and entry.is_dir()
+    except OSError:
+        return False
+
+
+def _speakable(name: str) -> bool:
+    return display(name) == name

@@ -1,0 +1,46 @@
+"""Headless Chromium, for the benchmark and the tests."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from tempfile import TemporaryDirectory
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+CHROMIUM = "/usr/bin/chromium"
+CHROMEDRIVER = "/usr/bin/chromedriver"
+
+FLAGS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+)
+
+
+@contextmanager
+def chromium(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
+    """A fresh browser whose page has the given size in CSS pixels."""
+    with TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        options = webdriver.ChromeOptions()
+        options.binary_location = os.environ.get("WINNOW_CHROMIUM", CHROMIUM)
+        for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        driver = webdriver.Chrome(options=options, service=Service(CHROMEDRIVER))
+        driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+        )
+        try:
+            yield driver
+        finally:
+            driver.quit()

@@ -1,0 +1,130 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import os
+import socket
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+import uvicorn
+
+from winnow import __version__
+from winnow.api.app import create_app
+from winnow.api.desk import Desk, FolderRefusedError
+from winnow.demo.layout import lay_out
+from winnow.store.database import DatabaseTooNewError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
+
+DEFAULT_PORT = 8420
+LOOPBACK = "127.0.0.1"
+
+Port = Annotated[int, typer.Option(help="Port to listen on; 0 takes a free one.")]
+Data = Annotated[Path | None, typer.Option(help="Folder for marks, previews and plans.", show_default=False)]
+
+
+def data_folder(chosen: Path | None) -> Path:
+    """Where Winnow keeps its own files: the option, else the XDG data directory."""
+    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return (chosen or Path(base) / "winnow").resolve()
+
+
+def default_roots() -> list[Path]:
+    """Folders that may be browsed unless others are named: home, and where disks are mounted."""
+    return [Path.home(), *(p for p in map(Path, ("/media", "/mnt", "/Volumes")) if p.is_dir())]
+
+
+@app.command()
+def serve(
+    folders: Annotated[list[Path] | None, typer.Argument(help="Folders to open as shoots.")] = None,
+    port: Port = DEFAULT_PORT,
+    data: Data = None,
+    root: Annotated[list[Path] | None, typer.Option(help="Folder that may be browsed (repeatable).")] = None,
+    host: Annotated[str, typer.Option(help="Address to bind to.")] = LOOPBACK,
+    token: Annotated[
+        str | None,
+        typer.Option(envvar="WINNOW_TOKEN", help="Access token, needed with another --host."),
+    ] = None,
+) -> None:
+    """Open shoots in the browser."""
+    run(folders or [], port, data_folder(data), root or default_roots(), host, token)
+
+
+@app.command()
+def demo(
+    port: Port = DEFAULT_PORT,
+    data: Data = None,
+) -> None:
+    """Open the demo shoot, on a working copy of its own."""
+    folder = data_folder(data)
+    run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()])
+
+
+@app.command()
+def bench(
+    json: Annotated[Path | None, typer.Option(help="Write the figures as JSON too.")] = None,
+) -> None:
+    """Measure every figure of docs/performance.md on this machine."""
+    try:
+        from winnow.bench.run import run_all
+    except ModuleNotFoundError as error:
+        typer.echo(f"The benchmark needs {error.name}: install winnow[bench].", err=True)
+        raise typer.Exit(2) from error
+    run_all(json)
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"winnow {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def main(
+    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False,
+) -> None:
+    """Cull a shoot: see every frame, compare, decide, hand on the keepers."""
+
+
+def run(
+    folders: list[Path],
+    port: int,
+    data: Path,
+    roots: list[Path],
+    host: str = LOOPBACK,
+    token: str | None = None,
+) -> None:
+    """Serves until interrupted. Exits with 2 where it cannot start."""
+    if host != LOOPBACK and not token:
+        _refuse(
+            f"Bound to {host}, Winnow can be reached from other machines. "
+            "Give an access token with --token or WINNOW_TOKEN."
+        )
+    try:
+        desk = Desk.set_up(data, [*roots, *folders])
+        opened = [desk.open_folder(str(folder)) for folder in folders]
+    except (FolderRefusedError, DatabaseTooNewError, OSError) as error:
+        _refuse(str(error))
+    try:
+        listener = socket.create_server((host, port), reuse_port=False)
+    except OSError as error:
+        _refuse(f"Port {port} cannot be used ({error.strerror}): choose another with --port.")
+    bound = listener.getsockname()[1]
+    path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
+    address = f"http://{host}:{bound}/{path}" if not token else f"http://{host}:{bound}/?token={token}"
+    typer.echo(f"Winnow is at {address}")
+    typer.echo("Press Ctrl+C to end.")
+    config = uvicorn.Config(
+        create_app(desk, token=token),
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=2,
+    )
+    uvicorn.Server(config).run(sockets=[listener])
+
+
+def _refuse(message: str) -> NoReturn:
+    typer.echo(message, err=True)
+    raise typer.Exit(2)

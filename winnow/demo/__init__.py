@@ -1,0 +1,1 @@
+"""The demo shoot: made-up pictures to try everything on."""

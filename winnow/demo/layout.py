@@ -1,0 +1,25 @@
+"""Lays out a working copy of the demo shoot; the shipped one is never touched."""
+
+from __future__ import annotations
+
+import shutil
+from importlib import resources
+from pathlib import Path
+
+FOLDER_NAME = "Saltmarsh Kiln, open evening"
+
+
+def shipped_frames() -> Path:
+    """The folder of frames that ships with the application."""
+    return Path(str(resources.files("winnow.demo"))) / "shoot" / "frames"
+
+
+def lay_out(data: Path) -> Path:
+    """The working copy in the data folder, made at the first call."""
+    target = data / "demo" / FOLDER_NAME
+    if not target.exists():
+        unfinished = target.with_name(target.name + ".part")
+        shutil.rmtree(unfinished, ignore_errors=True)
+        shutil.copytree(shipped_frames(), unfinished)
+        unfinished.rename(target)
+    return target
