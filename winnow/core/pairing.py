@@ -112,8 +112,12 @@ def _owner(target: str, by_base: dict[str, list[FrameFiles]]) -> FrameFiles | No
         named = {n.casefold() for n in (frame.picture, frame.raw) if n}
         if target.casefold() in named:
             return frame
-    same_base = by_base.get(target.casefold(), [])
-    return next((f for f in same_base if f.raw), same_base[0] if same_base else None)
+    # Common practice, no source: programs write NAME.xmp for the RAW file, else for the JPEG.
+    ranked = sorted(
+        by_base.get(target.casefold(), []),
+        key=lambda f: (f.raw is None, split_name(f.shown)[1] not in COMPANIONS),
+    )
+    return ranked[0] if ranked else None
 
 
 def sidecar_name(frame: FrameFiles, neighbours: Iterable[str]) -> str:

@@ -31,6 +31,9 @@ HEAD_BYTES = 256 * 1024
 
 TRUNCATED = "The file is truncated: what is shown is all that can be read of it."
 
+TURNED_BY_READER = ("HEIF", "TIFF")
+"""Formats that Pillow turns upright itself; the size it gives is upright already."""
+
 Pixels = NDArray[np.uint8]
 
 pillow_heif.register_heif_opener()
@@ -76,13 +79,12 @@ def read_head(path: Path) -> Head:
             tags = exif.tags_of(picture)
             packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp")
             size = picture.size
-            heif = picture.format == "HEIF"
+            turned = picture.format in TURNED_BY_READER
     except UnreadableError:
         raise
     except Exception as error:
         raise UnreadableError(_reason(path, error)) from error
-    # The HEIF reader has turned the picture upright itself and says so in its size.
-    orientation = 1 if heif else orientation_of(tags)
+    orientation = 1 if turned else orientation_of(tags)
     width, height = upright_size(*size, orientation)
     return Head(width, height, tags, packet.encode() if isinstance(packet, str) else packet)
 
@@ -142,7 +144,7 @@ def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
     try:
         picture: Image.Image = Image.open(io.BytesIO(data))
         _refuse_bomb(picture.width, picture.height)
-        orientation = 1 if picture.format == "HEIF" else orientation_of(exif.tags_of(picture))
+        orientation = 1 if picture.format in TURNED_BY_READER else orientation_of(exif.tags_of(picture))
         profile = picture.info.get("icc_profile")
         try:
             picture.load()

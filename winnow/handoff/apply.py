@@ -286,10 +286,9 @@ class _Backward:
         pass
 
     def take(self, plan: Plan, step: Step) -> None:
-        if step.state is StepState.BEGUN:
-            # Cut off half way: bring it to a known state first, then take that back.
-            if not _Forward(self.database).take(plan, step):
-                return
+        # Cut off half way: bring it to a known state first, then take that back.
+        if step.state is StepState.BEGUN and not _Forward(self.database).take(plan, step):
+            return
         with self.database.transaction() as connection:
             plans.set_step(connection, step, StepState.REVERSING)
         try:
@@ -329,11 +328,7 @@ class _Backward:
                     return
                 if not os.path.lexists(step.target):
                     raise _LeftError(_gone(step.target))
-                if os.path.lexists(step.source) and os.path.samefile(step.source, step.target):
-                    os.unlink(step.target)
-                    return
-                back = os.path.join(os.path.dirname(step.source), os.path.basename(part))
-                files.move(step.target, step.source, back)
+                self._move_back(step.target, step.source, os.path.basename(part))
             case Action.WRITE:
                 now = _bytes_at(step.target)
                 if now == step.previous:
@@ -354,6 +349,17 @@ class _Backward:
                 folder = os.path.dirname(folder)
         if plan.kind is PlanKind.HOLD_REJECTS:
             _remove_empty(plan.target, holding=True)
+
+    def _move_back(self, target: str, source: str, part: str) -> None:
+        """Back to where it was, whatever an earlier, interrupted try has left there."""
+        unfinished = os.path.join(os.path.dirname(source), part)
+        Path(unfinished).unlink(missing_ok=True)
+        if files.is_reservation(source):
+            os.unlink(source)
+        if os.path.lexists(source) and files.digest_of(source) == files.digest_of(target):
+            os.unlink(target)
+            return
+        files.move(target, source, unfinished)
 
 
 def part_name(step: Step) -> str:

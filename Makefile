@@ -1,0 +1,69 @@
+# make demo    sets up all that is needed and starts Winnow on the demo shoot
+# make test    sets up all that is needed and runs every check and test
+# make setup   the set-up alone; the other two call it
+
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+NPM := npm --prefix web
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json -type f)
+
+.PHONY: demo test setup debian check lock types clean
+.DELETE_ON_ERROR:
+
+demo: setup
+	$(BIN)/winnow demo
+
+setup: .stamps/python .stamps/web
+
+test: setup debian check
+	$(BIN)/python -m pytest
+
+check: .stamps/typegen
+	$(BIN)/ruff check winnow tests
+	$(BIN)/ruff format --check winnow tests
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(NPM) run check
+	$(NPM) test
+
+.stamps/python: requirements.lock pyproject.toml
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --require-hashes -r requirements.lock
+	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
+	mkdir -p .stamps && touch $@
+
+.stamps/node: web/package-lock.json
+	npm --prefix web ci
+	mkdir -p .stamps && touch $@
+
+.stamps/typegen: web/typegen/package-lock.json
+	npm --prefix web/typegen ci
+	mkdir -p .stamps && touch $@
+
+.stamps/web: .stamps/node $(WEB_SOURCES)
+	$(NPM) run build
+	mkdir -p .stamps && touch $@
+
+# What the tests need from Debian: a browser to drive, and two independent readers of metadata.
+debian:
+	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null || \
+	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null; then \
+	  root=$$(test "$$(id -u)" = 0 || echo sudo); \
+	  $$root apt-get update -q && $$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q \
+	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2; \
+	fi
+
+# After a change of pyproject.toml's dependencies.
+lock:
+	$(PYTHON) -m pip install --quiet uv
+	uv pip compile pyproject.toml --all-extras --generate-hashes --no-header --no-emit-index-url \
+	  --no-emit-find-links --python-version 3.11 --quiet -o requirements.lock
+
+# After a change of the API: the document and the interface's types follow.
+types: .stamps/typegen
+	$(BIN)/python -m winnow.api.schema > web/openapi.json
+	$(NPM) run types
+
+clean:
+	rm -rf $(VENV) .stamps web/node_modules web/typegen/node_modules winnow/api/static

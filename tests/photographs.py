@@ -1,0 +1,81 @@
+"""Real photographs for the tests: scikit-image and scikit-learn carry them in their packages."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import skimage
+import sklearn.datasets
+from PIL import ExifTags, Image
+
+SKIMAGE = Path(skimage.__file__).parent / "data"
+SKLEARN = Path(sklearn.datasets.__file__).parent / "images"
+
+PHOTOGRAPHS = (
+    SKIMAGE / "astronaut.png",
+    SKIMAGE / "chelsea.png",
+    SKIMAGE / "coffee.png",
+    SKIMAGE / "rocket.jpg",
+    SKLEARN / "china.jpg",
+    SKLEARN / "flower.jpg",
+)
+
+
+def photograph(number: int = 0) -> Image.Image:
+    """One of them as RGB, round and round."""
+    return Image.open(PHOTOGRAPHS[number % len(PHOTOGRAPHS)]).convert("RGB")
+
+
+def exif(
+    taken: str | None = "2026:10:17 16:00:00",
+    *,
+    subsec: str | None = None,
+    offset: str | None = None,
+    orientation: int = 1,
+    **more: object,
+) -> Image.Exif:
+    """An Exif block with the usual tags; further ones by their standard names."""
+    block = Image.Exif()
+    block[ExifTags.Base.Orientation] = orientation
+    inner = block.get_ifd(ExifTags.IFD.Exif)
+    if taken:
+        inner[ExifTags.Base.DateTimeOriginal] = taken
+    if subsec:
+        inner[ExifTags.Base.SubsecTimeOriginal] = subsec
+    if offset:
+        inner[ExifTags.Base.OffsetTimeOriginal] = offset
+    for name, value in more.items():
+        tag = ExifTags.Base[name]
+        (block if name in ("Make", "Model") else inner)[tag] = value
+    return block
+
+
+def save(path: Path, number: int = 0, second: int = 0, **tags: object) -> Path:
+    """A photograph as a JPEG taken at 16:00 plus some seconds."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    taken = f"2026:10:17 16:{second // 60:02d}:{second % 60:02d}"
+    photograph(number).save(path, quality=88, exif=exif(taken, **tags))  # type: ignore[arg-type]
+    return path
+
+
+def shoot(folder: Path, count: int = 6) -> Path:
+    """A folder of frames in DCF names: two bursts with a pause between them."""
+    for n in range(count):
+        pause = 40 if n >= count // 2 else 0
+        save(folder / "100WINNO" / f"WIN_{n + 1:04d}.JPG", n, second=2 * n + pause)
+    return folder
+
+
+def jpeg_bytes(picture: Image.Image, **options: object) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "JPEG", **options)
+    return out.getvalue()
+
+
+def large(width: int = 6000, height: int = 4000, seed: int = 0) -> np.ndarray:
+    """A real photograph enlarged to 24 megapixels, with fine grain so that it compresses like one."""
+    picture = photograph(seed).resize((width, height), Image.Resampling.BICUBIC)
+    grain = np.random.default_rng(seed).normal(0, 3.5, (height, width, 1))
+    return np.clip(np.asarray(picture) + grain, 0, 255).astype(np.uint8)

@@ -1,0 +1,100 @@
+"""A real `winnow serve` for tests, and a small client for it."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+PATIENCE_S = 60.0
+
+
+@dataclass
+class Server:
+    """A running server: its process and its address."""
+
+    process: subprocess.Popen[str]
+    address: str
+
+    def request(
+        self, method: str, path: str, body: object = None, headers: dict[str, str] | None = None
+    ) -> tuple[int, dict[str, str], bytes]:
+        """Status, headers and body of an answer, errors included."""
+        data = None if body is None else json.dumps(body).encode()
+        call = urllib.request.Request(self.address + path, data, headers or {}, method=method)
+        if data is not None:
+            call.add_header("Content-Type", "application/json")
+        try:
+            with urllib.request.urlopen(call, timeout=PATIENCE_S) as answer:
+                return answer.status, dict(answer.headers), answer.read()
+        except urllib.error.HTTPError as error:
+            return error.code, dict(error.headers), error.read()
+
+    def get(self, path: str) -> Any:
+        status, _, body = self.request("GET", path)
+        assert status == 200, (path, status, body)
+        return json.loads(body)
+
+    def post(self, path: str, body: object = None) -> Any:
+        status, _, answer = self.request("POST", path, body if body is not None else {})
+        assert status in (200, 204), (path, status, answer)
+        return json.loads(answer) if answer else None
+
+    def open(self, folder: Path) -> int:
+        """Opens a folder and waits until everything in it is prepared; the id of the shoot."""
+        shoot: int = self.post("/api/shoots", {"path": str(folder)})["id"]
+        until(lambda: self.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
+        return shoot
+
+    def kill(self) -> None:
+        """`kill -9`, as a crash or a power cut would."""
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+
+def until(true: Callable[[], object], patience_s: float = PATIENCE_S) -> None:
+    """Waits until something holds."""
+    end = time.monotonic() + patience_s
+    while not true():
+        assert time.monotonic() < end, "it did not happen in time"
+        time.sleep(0.03)
+
+
+def start(data: Path, *arguments: str, command: str = "serve", **environment: str) -> Server:
+    process = subprocess.Popen(
+        [sys.executable, "-m", "winnow", command, *arguments, "--port", "0", "--data", str(data)],
+        stdout=subprocess.PIPE,
+        text=True,
+        env={**os.environ, **environment},
+    )
+    assert process.stdout is not None
+    line = process.stdout.readline()
+    found = re.search(r"(http://[\d.:]+)/", line)
+    assert found, f"no address in {line!r}"
+    return Server(process, found[1])
+
+
+@contextmanager
+def running(data: Path, *arguments: str, root: Path, command: str = "serve") -> Iterator[Server]:
+    more = ("--root", str(root)) if command == "serve" else ()
+    server = start(data, *arguments, *more, command=command)
+    try:
+        yield server
+    finally:
+        if server.process.poll() is None:
+            server.process.send_signal(signal.SIGINT)
+            try:
+                server.process.wait(15)
+            except subprocess.TimeoutExpired:
+                server.kill()

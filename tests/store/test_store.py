@@ -1,0 +1,208 @@
+"""Database, journal, frames."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from winnow.core.filters import FrameFilter, RatingRule
+from winnow.core.history import BatchKind
+from winnow.core.marks import UNMARKED, Decision, Field
+from winnow.store import frames, marks, shoots
+from winnow.store.database import Database, DatabaseTooNewError
+from winnow.store.frames import ListedFile, ListedFrame
+
+NOW = "2026-10-17T20:00:00.000+00:00"
+
+
+def listed(root: Path, name: str, *more: str, mtime: int = 1) -> ListedFrame:
+    files = [ListedFile(str(root / name), "picture", 10, mtime)]
+    files += [ListedFile(str(root / other), "sidecar", 5, mtime) for other in more]
+    return ListedFrame(name, str(root / name), f"v{name}{mtime}", tuple(files))
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Database:
+    return Database(tmp_path / "w.sqlite")
+
+
+def fill(database: Database, root: Path, count: int = 5) -> tuple[int, list[int]]:
+    with database.transaction() as connection:
+        shoot_id = shoots.open_folder(connection, root, NOW)
+        folder_id = connection.execute("SELECT id FROM folder").fetchone()[0]
+        listing = [listed(root, f"{n}.jpg") for n in range(count)]
+        frames.reconcile(connection, shoot_id, folder_id, listing, 1)
+    rows = frames.summaries(database.connection(), shoot_id)
+    return shoot_id, [row["id"] for row in rows]
+
+
+def set_field(database: Database, shoot_id: int, ids: list[int], field: Field, value: object) -> None:
+    with database.transaction() as connection:
+        marks.set_marks(
+            connection,
+            shoot_id,
+            {i: {field: value} for i in ids},  # type: ignore[dict-item]
+            kind=BatchKind.MARK,
+            actor="person",
+            title="t",
+            now=NOW,
+        )
+
+
+action = st.one_of(
+    st.tuples(st.just("decision"), st.sampled_from([d.value for d in Decision])),
+    st.tuples(st.just("rating"), st.integers(0, 5)),
+    st.tuples(st.just("label"), st.sampled_from([None, "Retouch", "5"])),
+    st.just(("undo", None)),
+    st.just(("redo", None)),
+)
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(st.tuples(action, st.sets(st.integers(0, 4), min_size=1)), max_size=25))
+def test_the_state_can_be_rebuilt_from_the_journal_alone(
+    tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[tuple[str, object], set[int]]]
+) -> None:
+    folder = tmp_path_factory.mktemp("journal")
+    database = Database(folder / "w.sqlite")
+    shoot_id, ids = fill(database, folder)
+    for (what, value), which in steps:
+        with database.transaction() as connection:
+            if what == "undo":
+                marks.undo(connection, shoot_id, "person", NOW)
+            elif what == "redo":
+                marks.redo(connection, shoot_id, "person", NOW)
+        if what not in ("undo", "redo"):
+            set_field(database, shoot_id, [ids[n] for n in which], Field(what), value)
+    connection = Database(folder / "w.sqlite").connection()  # as after a restart
+    state = {i: m for i, m in marks.current(connection, ids).items() if m != UNMARKED}
+    rebuilt = {i: m for i, m in marks.rebuilt(connection, shoot_id).items() if m != UNMARKED}
+    assert rebuilt == state
+
+
+def test_undoing_everything_leads_back_to_the_start(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path)
+    set_field(database, shoot_id, ids, Field.DECISION, "reject")
+    set_field(database, shoot_id, ids[:2], Field.RATING, 4)
+    for count in (2, 5):
+        with database.transaction() as connection:
+            batch = marks.undo(connection, shoot_id, "person", NOW)
+        assert batch is not None
+        assert len(batch.frame_ids) == count
+    with database.transaction() as connection:
+        assert marks.undo(connection, shoot_id, "person", NOW) is None
+        assert set(marks.current(connection, ids).values()) == {UNMARKED}
+        assert marks.redo(connection, shoot_id, "person", NOW) is not None
+    rows = database.connection().execute("SELECT count(*) FROM journal").fetchone()
+    assert rows[0] == 5 + 2 + 2 + 5 + 5  # nothing is ever taken out of the journal
+
+
+def test_reconcile_keeps_frames_through_changes_on_disk(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path, 3)
+    set_field(database, shoot_id, ids, Field.RATING, 3)
+
+    def reconcile(*listing: ListedFrame) -> dict[str, sqlite3.Row]:
+        with database.transaction() as connection:
+            frames.reconcile(connection, shoot_id, 1, listing, 9)
+        return {row["name"]: row for row in frames.summaries(database.connection(), shoot_id)}
+
+    now = reconcile(
+        listed(tmp_path, "0.jpg", "0.xmp"),  # a sidecar came
+        listed(tmp_path, "1.jpg", mtime=2),  # its content changed
+        listed(tmp_path, "9.jpg"),  # new; 2.jpg is gone
+    )
+    assert [now[f"{n}.jpg"]["id"] for n in (0, 1, 2)] == ids
+    assert now["0.jpg"]["version"] == "v0.jpg1"
+    assert now["1.jpg"]["version"] == "v1.jpg2"
+    assert now["2.jpg"]["place"] == "missing"
+    assert now["2.jpg"]["rating"] == 3
+    back = reconcile(*(listed(tmp_path, f"{n}.jpg") for n in (0, 1, 2)))
+    assert back["2.jpg"]["place"] == "shoot"
+    assert back["2.jpg"]["id"] == ids[2]
+
+
+def test_only_changes_are_sent_again(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path)
+    shoot = shoots.get(database.connection(), shoot_id)
+    assert shoot
+    with database.transaction() as connection:
+        connection.execute("UPDATE shoot SET revision = 1")
+    set_field(database, shoot_id, ids[1:2], Field.RATING, 2)
+    assert [r["id"] for r in frames.summaries(database.connection(), shoot_id, 1)] == ids[1:2]
+
+
+def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path, 12)
+    for n, frame_id in enumerate(ids):
+        set_field(database, shoot_id, [frame_id], Field.RATING, n % 6)
+        set_field(database, shoot_id, [frame_id], Field.DECISION, list(Decision)[n % 3].value)
+    connection = database.connection()
+    state = marks.current(connection, ids)
+    for rule in (None, *RatingRule):
+        for decisions in (frozenset(), frozenset({Decision.PICK}), frozenset(Decision)):
+            wanted = FrameFilter(decisions, rule, 2)
+            keep = {
+                None: lambda r: True,
+                RatingRule.AT_LEAST: lambda r: r >= 2,
+                RatingRule.EXACTLY: lambda r: r == 2,
+                RatingRule.AT_MOST: lambda r: 0 < r <= 2,
+                RatingRule.UNRATED: lambda r: r == 0,
+            }[rule]
+            expected = [
+                i for i in ids if keep(state[i].rating) and (not decisions or state[i].decision in decisions)
+            ]
+            assert frames.passing(connection, shoot_id, wanted) == expected
+
+
+def test_names_that_are_not_utf8(database: Database, tmp_path: Path) -> None:
+    name = b"caf\xe9.jpg".decode("utf-8", "surrogateescape")
+    with database.transaction() as connection:
+        shoot_id = shoots.open_folder(connection, tmp_path, NOW)
+        frames.reconcile(
+            connection,
+            shoot_id,
+            1,
+            [
+                ListedFrame(
+                    "caf\ufffd.jpg",
+                    str(tmp_path / name),
+                    "v",
+                    (ListedFile(str(tmp_path / name), "picture", 1, 1),),
+                )
+            ],
+            1,
+        )
+    found = frames.pictures(database.connection(), shoot_id)
+    assert found[0].path == str(tmp_path / name)
+
+
+def test_a_failed_transaction_leaves_nothing(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path)
+    with pytest.raises(RuntimeError), database.transaction() as connection:
+        connection.execute("DELETE FROM frame")
+        raise RuntimeError
+    assert len(frames.summaries(database.connection(), shoot_id)) == len(ids)
+
+
+def test_a_newer_database_is_not_touched(tmp_path: Path) -> None:
+    Database(tmp_path / "w.sqlite")
+    connection = sqlite3.connect(tmp_path / "w.sqlite")
+    connection.execute("PRAGMA user_version = 99")
+    connection.commit()
+    with pytest.raises(DatabaseTooNewError, match="newer version"):
+        Database(tmp_path / "w.sqlite")
+
+
+def test_hidden_shoots_come_back_with_their_marks(database: Database, tmp_path: Path) -> None:
+    shoot_id, ids = fill(database, tmp_path)
+    set_field(database, shoot_id, ids, Field.RATING, 5)
+    with database.transaction() as connection:
+        shoots.hide(connection, shoot_id)
+        assert shoots.all_shoots(connection) == []
+        assert shoots.open_folder(connection, tmp_path, NOW) == shoot_id
+        assert len(shoots.all_shoots(connection)) == 1
+    assert {m.rating for m in marks.current(database.connection(), ids).values()} == {5}
