@@ -13,6 +13,7 @@ import uvicorn
 from winnow import __version__
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError
+from winnow.api.events import CLOSING
 from winnow.demo.layout import lay_out
 from winnow.store.database import DatabaseTooNewError
 
@@ -122,7 +123,19 @@ def run(
         access_log=False,
         timeout_graceful_shutdown=2,
     )
-    uvicorn.Server(config).run(sockets=[listener])
+    _Server(config, desk).run(sockets=[listener])
+
+
+class _Server(uvicorn.Server):
+    """Ends the open event streams before it waits for connections to close."""
+
+    def __init__(self, config: uvicorn.Config, desk: Desk) -> None:
+        super().__init__(config)
+        self.desk = desk
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self.desk.events.publish(CLOSING)
+        await super().shutdown(sockets)
 
 
 def _refuse(message: str) -> NoReturn:

@@ -15,6 +15,8 @@ from winnow.pipeline.events import Event
 router = APIRouter(prefix="/api", tags=["events"])
 
 KEEP_ALIVE_S = 15.0
+CLOSING = "closing"
+"""Published when the server ends: open streams would keep it waiting."""
 
 
 @router.get("/events", response_class=StreamingResponse)
@@ -37,6 +39,8 @@ async def _stream(desk: Desk) -> AsyncIterator[str]:
         while True:
             try:
                 event = await asyncio.wait_for(waiting.get(), KEEP_ALIVE_S)
+                if event["kind"] == CLOSING:
+                    return
                 yield f"data: {json.dumps(event)}\n\n"
             except TimeoutError:
                 yield ": still here\n\n"

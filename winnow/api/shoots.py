@@ -79,10 +79,7 @@ def refresh(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
 def list_frames(desk: OnDesk, shoot: OfShoot, since: int = 0) -> models.Frames:
     """All frames of the shoot, or those that changed after revision `since`."""
     rows = frames.summaries(desk.database.connection(), shoot.id, since)
-    return models.Frames.model_construct(
-        revision=shoot.revision,
-        frames=[models.FrameSummary.model_construct(**dict(row)) for row in rows],
-    )
+    return models.Frames(revision=shoot.revision, frames=[models.FrameSummary(**dict(row)) for row in rows])
 
 
 @router.get("/{shoot_id}/view")

@@ -96,7 +96,7 @@ def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
     cover = connection.execute(
         """
         SELECT id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
-        WHERE shoot_id = ? AND place = 'shoot' AND problem IS NULL
+        WHERE shoot_id = ? AND place = 'shoot' AND problem IS NULL AND stage >= 1
         ORDER BY coalesce(decision, '') <> 'pick', position LIMIT 1
         """,
         (shoot_id,),

@@ -15,11 +15,15 @@ export function useKeys(screen: Screen, go: (screen: Screen) => void) {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input:not([type=range]), textarea, [role=dialog], [role=slider], [role=listbox]"))
-        return;
+      if (target.closest("input:not([type=range]), textarea, [role=dialog], [role=slider]")) return;
       const key = pressed(event);
-      // Enter and Space belong to a control that has the focus.
-      if ((key === "enter" || key === " ") && target.closest("button, a, [role=switch]")) return;
+      // Enter and Space belong to a control that was reached by keys; after a click they are commands.
+      if (
+        (key === "enter" || key === " ") &&
+        target.matches(":focus-visible") &&
+        target.closest("button, a, summary")
+      )
+        return;
       const command = COMMANDS.find((c) => c.screens.includes(screen) && c.keys.includes(key));
       if (!command) return;
       event.preventDefault();

@@ -68,12 +68,8 @@ function FilterLine() {
     >
       <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
         <Hint text="Only keepers" command="filter-picks">
-          <Chip
-            on={filter.decisions.includes("pick")}
-            onClick={() => toggleDecision("pick")}
-            aria-label="keepers"
-          >
-            <Grain size={10} /> <span className="max-[1180px]:hidden">keepers</span>{" "}
+          <Chip on={filter.decisions.includes("pick")} onClick={() => toggleDecision("pick")}>
+            <Grain size={10} /> <span className="max-[1180px]:sr-only">keepers</span>{" "}
             {tally?.decisions.pick ?? ""}
           </Chip>
         </Hint>

@@ -125,7 +125,7 @@ function GroupRow({ group, current }: { group: Group; current: boolean }) {
         className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-[#6a6a6a]"}`}
       />
       <img
-        src={smallUrl(group.first)}
+        src={group.shown ? smallUrl(group.shown) : undefined}
         alt=""
         loading="lazy"
         className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-[#111] object-cover ${done && !current ? "opacity-55" : ""}`}

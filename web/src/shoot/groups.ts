@@ -4,6 +4,8 @@ import type { Frame } from "../api/client";
 export interface Group {
   group: number;
   first: Frame;
+  /** The first frame that can be shown. */
+  shown: Frame | null;
   last: Frame;
   ids: number[];
   picks: number;
@@ -18,11 +20,12 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
     if (!frame) continue;
     let group = groups.at(-1);
     if (group?.group !== frame.group) {
-      group = { group: frame.group, first: frame, last: frame, ids: [], picks: 0, rejects: 0 };
+      group = { group: frame.group, first: frame, shown: null, last: frame, ids: [], picks: 0, rejects: 0 };
       groups.push(group);
     }
     group.ids.push(id);
     group.last = frame;
+    if (!frame.problem) group.shown ??= frame;
     if (frame.decision === "pick") group.picks++;
     if (frame.decision === "reject") group.rejects++;
   }

@@ -76,10 +76,10 @@ export function Wall({ openBench }: { openBench: () => void }) {
       <div
         ref={scroller}
         className={`min-h-0 flex-1 overflow-y-auto [scrollbar-width:thin] ${visible.length ? "" : "hidden"}`}
-        role="listbox"
+        role="region"
         aria-label="Frames in view"
-        aria-multiselectable="true"
-        tabIndex={-1}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keys
+        tabIndex={0}
       >
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
@@ -155,17 +155,16 @@ const WallCell = memo(
     const { frame } = cell;
     const rejected = frame.decision === "reject";
     return (
-      // biome-ignore lint/a11y/useKeyWithClickEvents: the wall's own keys move and select
-      <div
-        role="option"
+      <button
+        type="button"
         tabIndex={-1}
-        aria-selected={selected}
+        aria-pressed={selected}
         aria-current={active ? "true" : undefined}
         aria-label={`${shortName(frame.name)}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
         data-frame={frame.id}
         onClick={(event) => onClick(event, frame.id)}
         onDoubleClick={onOpen}
-        className={`absolute cursor-default overflow-hidden bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
+        className={`absolute cursor-default overflow-hidden text-left bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
           active ? "z-10 outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
         }`}
         style={{ left: PADDING + cell.left, top, width: cell.width, height }}
@@ -197,7 +196,7 @@ const WallCell = memo(
             note
           </span>
         )}
-      </div>
+      </button>
     );
   },
   (before, after) =>

@@ -1,0 +1,130 @@
+"""The interface's own requests, against a real server; marks and plans through a `kill -9`."""
+
+from __future__ import annotations
+
+import http.client
+import json
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from tests import photographs
+from tests.server import Server, running, until
+
+
+def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
+    shoot = server.open(shoot_folder)
+    base = f"/api/shoots/{shoot}"
+    first = server.get(f"{base}/frames")
+    ids = [frame["id"] for frame in first["frames"]]
+    marked = server.post(f"{base}/marks", {"frame_ids": ids[:2], "decision": "pick", "rating": 4})
+    assert marked["actions"] == {"undo": "2 frames picked, 4 stars", "redo": None}
+    view = server.get(f"{base}/view?decision=pick&rating_rule=at_least&stars=4")
+    assert (view["ids"], view["total"], view["hidden"]) == (ids[:2], 6, 4)
+    assert view["tally"]["decisions"] == {"undecided": 4, "pick": 2, "reject": 0}
+    assert view["tally"]["ratings"] == [4, 0, 0, 0, 2, 0]
+    changed = server.get(f"{base}/frames?since={first['revision']}")
+    assert [frame["id"] for frame in changed["frames"]] == ids[:2]
+    assert server.post(f"{base}/undo")["actions"]["redo"] == "2 frames picked, 4 stars"
+    assert server.get(f"{base}/view?decision=pick")["ids"] == []
+    assert server.post(f"{base}/undo")["title"] is None
+    server.post(f"{base}/redo")
+    assert server.get(f"{base}/view?decision=pick")["ids"] == ids[:2]
+
+
+def test_bad_wishes_get_a_message(server: Server, shoot_folder: Path) -> None:
+    shoot = server.open(shoot_folder)
+    for body in (
+        {"frame_ids": []},
+        {"frame_ids": [1], "rating": 9},
+        {"frame_ids": [1], "decision": "maybe"},
+        {"frame_ids": [1]},
+        {"frame_ids": [1], "rating": 1, "colour": "red"},
+    ):
+        status, _, answer = server.request("POST", f"/api/shoots/{shoot}/marks", body)
+        assert status == 422, body
+        assert json.loads(answer)["detail"]
+    assert server.request("GET", "/api/shoots/99")[0] == 404
+    assert server.request("GET", f"/api/shoots/{shoot}/view?rating_rule=at_least&stars=0")[0] == 422
+
+
+def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> None:
+    data = tmp_path / "data"
+    with running(data, root=tmp_path) as server:
+        shoot = server.open(shoot_folder)
+        ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "reject"})
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "pick"})
+        server.kill()
+    with running(data, root=tmp_path) as server:
+        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids[1:]
+        server.post(f"/api/shoots/{shoot}/undo")
+        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids
+        server.post(f"/api/shoots/{shoot}/undo")
+        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == []
+
+
+def test_a_plan_cut_off_by_kill_9_is_finished_at_the_next_start(tmp_path: Path, shoot_folder: Path) -> None:
+    data = tmp_path / "data"
+    folder = photographs.shoot(tmp_path / "big", 60)
+    target = tmp_path / "keepers"
+    with running(data, root=tmp_path) as server:
+        shoot = server.open(folder)
+        ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick"})
+        wish = {"kind": "move-keepers", "target": str(target)}
+        plan = server.post(f"/api/shoots/{shoot}/plans", wish)
+        assert (plan["frames"], plan["files"], plan["state"]) == (60, 120, "made")
+        server.post(f"/api/plans/{plan['id']}/apply")
+        until(lambda: target.exists() and len(list(target.iterdir())) > 10)
+        server.kill()
+    there = len(list(target.glob("*.JPG")))
+    assert there < 60
+    with running(data, root=tmp_path) as server:
+        until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "applied")
+        assert len(list(target.glob("*.JPG"))) == 60
+        assert len(list(target.glob("*.xmp"))) == 60
+        assert not list(folder.rglob("*.JPG"))
+        assert not list(target.glob(".winnow*"))
+        server.post(f"/api/plans/{plan['id']}/reverse")
+        until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
+        assert len(list(folder.rglob("*.JPG"))) == 60
+        assert server.get(f"/api/shoots/{shoot}/view")["total"] == 60
+
+
+def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:
+    folder = photographs.shoot(tmp_path / "s", 30)
+    line = http.client.HTTPConnection(urlsplit(server.address).netloc, timeout=60)
+    line.request("GET", "/api/events")
+    stream = line.getresponse()
+    assert stream.headers["content-type"].startswith("text/event-stream")
+    server.post("/api/shoots", {"path": str(folder)})
+    seen = []
+    while not seen or seen[-1]["state"] != "done":
+        text = stream.readline().decode()
+        if text.startswith("data:"):
+            news = json.loads(text[5:])
+            if news["kind"] == "progress":
+                seen.append(news)
+    assert seen[-1]["listed"] == seen[-1]["previewed"] == 30
+    counts = [news["previewed"] for news in seen]
+    assert counts == sorted(counts)
+    assert any(news["rate"] for news in seen)
+
+
+def test_a_shoot_off_the_list_comes_back_whole(server: Server, shoot_folder: Path) -> None:
+    shoot = server.open(shoot_folder)
+    ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "rating": 5})
+    assert server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
+    assert server.get("/api/shoots") == []
+    assert server.open(shoot_folder) == shoot
+    assert server.get(f"/api/shoots/{shoot}/view?rating_rule=exactly&stars=5")["ids"] == ids[:1]
+
+
+def test_glimpses_come_before_thumbnails(server: Server, tmp_path: Path) -> None:
+    folder = photographs.shoot(tmp_path / "s", 30)
+    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: len(server.get(f"/api/shoots/{shoot}/frames")["frames"]) == 30)
+    last = server.get(f"/api/shoots/{shoot}/frames")["frames"][-1]
+    status, headers, body = server.request("GET", f"/api/pictures/{last['id']}/{last['version']}/glimpse")
+    assert (status, body[:2], headers["cache-control"]) == (200, b"\xff\xd8", "no-store")

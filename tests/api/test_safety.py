@@ -1,0 +1,139 @@
+"""What a server on a desk refuses. Sources: OWASP on DNS rebinding and cross-site requests, RFC 9110."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests import photographs
+from tests.server import Server, running
+
+
+@pytest.mark.parametrize(
+    "host", ["evil.example", "winnow.evil.example:80", "192.168.0.7", "", "127.0.0.1.nip.example"]
+)
+def test_foreign_hosts_are_refused(server: Server, host: str) -> None:
+    assert server.request("GET", "/api/shoots", headers={"Host": host})[0] in (400, 403)
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {"Origin": "http://evil.example"},
+        {"Origin": "null"},
+        {"Origin": "http://127.0.0.1:1"},
+        {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors", "Sec-Fetch-Dest": "image"},
+    ],
+)
+@pytest.mark.parametrize(("method", "path"), [("GET", "/api/shoots"), ("POST", "/api/shoots")])
+def test_foreign_pages_are_refused(server: Server, headers: dict[str, str], method: str, path: str) -> None:
+    body = {"path": "/"} if method == "POST" else None
+    assert server.request(method, path, body, headers)[0] == 403
+
+
+def test_own_page_is_let_in(server: Server) -> None:
+    own = {"Origin": server.address, "Sec-Fetch-Site": "same-origin"}
+    assert server.request("GET", "/api/shoots", headers=own)[0] == 200
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/assets/../../cli.py",
+        "/assets/%2e%2e/%2e%2e/cli.py",
+        "/assets//etc/passwd",
+        "/api/pictures/1/..%2f..%2fwinnow.sqlite/thumb",
+        "/api/pictures/1/abc/..%2f..%2fwinnow.sqlite",
+    ],
+)
+def test_paths_lead_nowhere_else(server: Server, path: str) -> None:
+    status, _, body = server.request("GET", path)
+    assert status in (404, 422)
+    assert b"import typer" not in body
+    assert b"root:" not in body
+
+
+def test_only_allowed_folders_are_opened(server: Server, tmp_path: Path) -> None:
+    (tmp_path / "way out").symlink_to("/etc")
+    for path in ("/etc", str(tmp_path / ".." / ".."), str(tmp_path / "way out")):
+        for status, _, body in (
+            server.request("POST", "/api/shoots", {"path": path}),
+            server.request("GET", f"/api/folders?path={path.replace(' ', '%20')}"),
+        ):
+            assert status == 422
+            assert b"outside the folders" in body
+
+
+def test_policy_of_the_pages(server: Server) -> None:
+    status, headers, body = server.request("GET", "/")
+    policy = headers["content-security-policy"]
+    assert status == 200
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    nonce = re.search(r"nonce-([\w-]+)", policy)
+    assert nonce
+    assert nonce[1].encode() in body
+    assert server.request("GET", "/")[1]["content-security-policy"] != policy
+    assert headers["x-content-type-options"] == "nosniff"
+
+
+def test_no_outside_address_in_what_is_served() -> None:
+    """Namespace names and messages inside libraries are not fetched; nothing else may be there."""
+    static = Path(__file__).parents[2] / "winnow" / "api" / "static"
+    names = (
+        "http://www.w3.org/", "https://react.dev/errors/", "https://radix-ui.com/primitives/docs/",
+        "https://bit.ly/", "https://github.com/", "http://localhost", "https://fonts.gstatic",
+    )  # fmt: skip
+    for path in static.rglob("*"):
+        if path.suffix in (".html", ".js", ".css", ".svg"):
+            found = re.findall(r"(?:https?:)?//[a-z][\w.-]+\.[a-z]{2,}[^\s\"'`)]*", path.read_text())
+            assert [a for a in found if not a.startswith(names)] == [], path.name
+
+
+def test_other_addresses_demand_a_token(tmp_path: Path) -> None:
+    refused = subprocess.run(
+        [sys.executable, "-m", "winnow", "serve", "--host", "0.0.0.0", "--port", "0", "--data", tmp_path],
+        capture_output=True,
+        text=True,
+    )
+    assert refused.returncode == 2
+    assert "token" in refused.stderr
+    with running(tmp_path, "--host", "0.0.0.0", "--token", "s3cret", root=tmp_path) as server:
+        server.address = server.address.replace("0.0.0.0", "127.0.0.1")
+        assert server.request("GET", "/api/shoots")[0] == 401
+        assert server.request("GET", "/?token=wrong")[0] == 401
+        known = {"Authorization": "Bearer s3cret"}
+        assert server.request("GET", "/api/shoots", headers=known)[0] == 200
+        cookie = {"Cookie": "winnow_token=s3cret"}
+        assert server.request("GET", "/api/shoots", headers=cookie)[0] == 200
+        foreign = {**cookie, "Origin": "http://evil.example"}
+        assert server.request("GET", "/api/shoots", headers=foreign)[0] == 403
+
+
+def test_pictures_are_kept_for_ever_under_their_version(server: Server, tmp_path: Path) -> None:
+    folder = photographs.shoot(tmp_path / "s", 2)
+    shoot = server.open(folder)
+    frame = server.get(f"/api/shoots/{shoot}/frames")["frames"][0]
+    for kind in ("thumb", "preview", "full"):
+        status, headers, body = server.request(
+            "GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}"
+        )
+        assert (status, body[:2]) == (200, b"\xff\xd8")
+        assert "immutable" in headers["cache-control"]
+    assert server.request("GET", f"/api/pictures/{frame['id']}/0000/thumb")[0] == 404
+    assert server.request("GET", "/api/pictures/999/0000/thumb")[0] == 404
+
+
+def test_wrong_use_of_the_command_line(tmp_path: Path) -> None:
+    for arguments in (
+        ["serve", str(tmp_path / "gone"), "--data", str(tmp_path / "d")],
+        ["nonsense"],
+        ["serve", "--port", "x"],
+    ):
+        run = subprocess.run([sys.executable, "-m", "winnow", *arguments], capture_output=True, text=True)
+        assert run.returncode == 2
+        assert run.stderr

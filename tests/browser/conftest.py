@@ -1,0 +1,117 @@
+"""A browser on a running server."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.server import Server, running, until
+from winnow.bench.browser import chromium
+
+
+class Page:
+    """The interface as a person uses it: keys, clicks, and what can be seen."""
+
+    def __init__(self, driver: webdriver.Chrome, server: Server) -> None:
+        self.driver = driver
+        self.server = server
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.server.address + path)
+
+    def open(self, folder: Path, screen: str = "wall") -> int:
+        shoot = self.server.open(folder)
+        self.go(f"/shoots/{shoot}/{screen}")
+        self.see("[data-testid=scope]")
+        until(lambda: "frame" in self.text("[data-testid=scope]"))
+        return shoot
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            ActionChains(self.driver).send_keys(key).perform()
+
+    def chord(self, modifier: str, key: str) -> None:
+        ActionChains(self.driver).key_down(modifier).send_keys(key).key_up(modifier).perform()
+
+    def find(self, selector: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def see(self, selector: str) -> WebElement:
+        until(lambda: self.find(selector))
+        return self.find(selector)[0]
+
+    def text(self, selector: str) -> str:
+        return self.see(selector).text
+
+    def button(self, words: str) -> WebElement:
+        path = f"//button[normalize-space()='{words}']"
+        until(lambda: self.driver.find_elements(By.XPATH, path))
+        return self.driver.find_element(By.XPATH, path)
+
+    def click(self, words: str) -> None:
+        self.button(words).click()
+
+    def until_text(self, selector: str, words: str) -> None:
+        until(lambda: words in self.text(selector), 15)
+
+    def run(self, script: str, *arguments: object) -> Any:
+        return self.driver.execute_script(script, *arguments)
+
+    def errors(self) -> list[str]:
+        """What the browser complained about: scripts, policy violations, failed requests."""
+        return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
+
+    def serious_problems(self) -> list[str]:
+        """What axe-core (npm) finds against WCAG, from serious up."""
+        axe = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+        self.driver.execute_cdp_cmd("Runtime.evaluate", {"expression": axe.read_text()})
+        found = self.driver.execute_async_script(
+            "const done = arguments[0]; axe.run(document).then(r => done(JSON.stringify(r.violations)))"
+        )
+        return [
+            f"{v['id']}: {v['help']} {[n['html'][:200] for n in v['nodes'][:3]]}"
+            for v in json.loads(found)
+            if v["impact"] in ("serious", "critical")
+        ]
+
+
+@pytest.fixture(scope="session")
+def driver() -> Iterator[webdriver.Chrome]:
+    with chromium() as driver:
+        yield driver
+
+
+@pytest.fixture
+def page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
+    page = Page(driver, server)
+    page.go("/")
+    page.run("localStorage.clear()")
+    page.errors()
+    yield page
+    leave(page)
+
+
+def leave(page: Page) -> None:
+    """Looks at what the browser complained about, before the server goes."""
+    found = page.errors()
+    page.driver.get("about:blank")
+    assert found == []
+
+
+@pytest.fixture
+def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
+    """On the demo shoot, as `winnow demo` lays it out."""
+    with running(tmp_path / "data", root=tmp_path, command="demo") as server:
+        page = Page(driver, server)
+        until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done")
+        page.errors()
+        yield page
+        leave(page)

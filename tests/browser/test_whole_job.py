@@ -1,0 +1,236 @@
+"""The whole job in headless Chromium, on real photographs (scikit-image, scikit-learn)."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import subprocess
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.server import until
+
+
+def digests(folder: Path, pattern: str = "*.JPG") -> dict[str, str]:
+    return {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in folder.rglob(pattern)}
+
+
+def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
+    page: Page, shoot_folder: Path, tmp_path: Path
+) -> None:
+    before = digests(shoot_folder)
+    # open, by the folder chooser
+    page.go("/")
+    page.click("Open a folder …")
+    page.see("[role=dialog] li button").click()
+    page.click("shoots")
+    page.click("Six")
+    page.click("Open")
+    until(lambda: len(page.find("[data-frame] img")) == 6)
+    # look, mark by keys alone
+    page.press(Keys.ENTER)
+    page.until_text("[data-testid=scope]", "WIN_0001")
+    page.press("a", "4", Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT, "a", Keys.ARROW_DOWN, "d")
+    page.until_text("[data-testid=strip]", "rejected")
+    assert "WIN_0004" in page.text("[data-testid=scope]")
+    page.press("z")
+    page.until_text("[data-testid=strip]", "undecided")
+    page.press("x")
+    page.until_text("[data-testid=strip]", "rejected")
+    # filter to the keepers; the hidden count is in sight; one key shows all
+    page.chord(Keys.ALT, "a")
+    page.until_text("[data-testid=shown]", "2 of 6")
+    page.until_text("header", "4 hidden")
+    page.until_text("[data-testid=strip]", "of 2")
+    page.press("h")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    # discard
+    page.press("m")
+    page.click("Plan to hold them back")
+    page.until_text("[data-testid=plan]", "2 frames, 2 files")
+    page.click("Move 2 files")
+    until(lambda: page.find("[data-testid=past-plan][data-state=applied]"))
+    holding = shoot_folder.with_name("Six (held back)")
+    assert set(digests(holding)) == {"WIN_0002.JPG", "WIN_0004.JPG"}
+    assert len(digests(shoot_folder)) == 4
+    # bring back
+    page.click("Bring back 2")
+    page.until_text("[data-testid=plan]", "2 frames")
+    page.click("Move 2 files")
+    until(lambda: len(page.find("[data-testid=past-plan][data-state=applied]")) == 2)
+    assert digests(shoot_folder) == before
+    # hand on
+    page.click("Choose a folder …")
+    field = page.see("[role=dialog] input")
+    field.send_keys(str(tmp_path / "shoots" / "keepers"))
+    page.click("Choose")
+    page.until_text("[data-testid=target]", "keepers")
+    page.click("Plan a copy")
+    page.until_text("[data-testid=plan]", "2 frames, 4 files")
+    assert not (tmp_path / "shoots" / "keepers").exists()
+    page.click("Copy 4 files")
+    until(lambda: len(page.find("[data-testid=past-plan][data-state=applied]")) == 3)
+    # the files on disk, read by another program
+    kept = digests(tmp_path / "shoots" / "keepers")
+    assert kept == {name: before[name] for name in ("WIN_0001.JPG", "WIN_0003.JPG")}
+    sidecar = tmp_path / "shoots" / "keepers" / "WIN_0001.xmp"
+    seen = json.loads(subprocess.run(["exiftool", "-j", sidecar], capture_output=True).stdout)[0]
+    assert seen["Rating"] == 4
+
+
+def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder, "bench")
+    page.press("n", "a", "d", "s", "3")
+    page.until_text("[data-testid=scope]", "WIN_0005")
+    page.driver.refresh()
+    page.until_text("[data-testid=scope]", "WIN_0001")
+    page.until_text("[data-testid=strip]", "picked")
+    frames = page.server.get("/api/shoots/1/frames")["frames"]
+    assert [(f["decision"], f["rating"]) for f in frames[:5]] == [
+        ("pick", 0),
+        ("reject", 0),
+        ("undecided", 0),
+        ("undecided", 3),
+        ("undecided", 0),
+    ]
+
+
+def test_rejects_disappear_as_they_are_marked(page: Page, shoot_folder: Path) -> None:
+    """Opting out: with the filter on what is not rejected, a reject leaves and the next one comes."""
+    page.open(shoot_folder, "bench")
+    page.chord(Keys.ALT, "s")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    page.press("d")
+    page.until_text("[data-testid=scope]", "WIN_0002")
+    page.press("d")
+    page.until_text("[data-testid=scope]", "WIN_0003")
+    page.until_text("[data-testid=shown]", "4 of 6")
+    page.press("z")
+    page.until_text("[data-testid=scope]", "WIN_0002")
+    page.until_text("[data-testid=shown]", "5 of 6")
+
+
+def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder)
+    cells = page.find("[data-frame]")
+    cells[1].click()
+    page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+    page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+    page.until_text("[data-testid=scope]", "3 selected frames")
+    page.press("d")
+    page.until_text("[data-testid=last-action]", "3 frames rejected")
+    page.press("z")
+    page.until_text("[data-testid=last-action]", "undone: 3 frames rejected")
+    page.press(Keys.ESCAPE)
+    page.until_text("[data-testid=scope]", "frame WIN")
+    page.chord(Keys.CONTROL, "a")
+    page.until_text("[data-testid=scope]", "6 selected frames")
+    page.press(Keys.ESCAPE, "g")
+    page.until_text("[data-testid=scope]", "3 selected frames")
+    # a mark on the bench acts on the one frame that is there
+    page.press(Keys.ENTER)
+    page.until_text("[data-testid=scope]", "frame WIN")
+
+
+def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder, "bench")
+    until(lambda: page.find("canvas[data-quality=fit]"))
+    page.press(" ")
+    until(lambda: page.find("canvas[data-zoomed=true][data-quality=full]"))
+    # the middle of the canvas against the middle of the photograph, decoded by the browser itself
+    same = page.driver.execute_async_script(
+        """
+        const done = arguments[0];
+        const canvas = document.querySelector('canvas[data-frame]');
+        const frame = canvas.dataset.frame;
+        fetch('/api/shoots/1/frames').then(r => r.json()).then(async ({frames}) => {
+          const f = frames.find(f => f.id == frame);
+          const blob = await (await fetch(`/api/pictures/${f.id}/${f.version}/full`)).blob();
+          const bitmap = await createImageBitmap(blob);
+          const other = new OffscreenCanvas(20, 20).getContext('2d');
+          other.drawImage(bitmap, -Math.floor(bitmap.width / 2), -Math.floor(bitmap.height / 2));
+          const left = Math.round((canvas.width - bitmap.width) / 2);
+          const top = Math.round((canvas.height - bitmap.height) / 2);
+          const mine = canvas.getContext('2d').getImageData(
+            left + Math.floor(bitmap.width / 2), top + Math.floor(bitmap.height / 2), 20, 20).data;
+          const theirs = other.getImageData(0, 0, 20, 20).data;
+          let worst = 0;
+          for (let i = 0; i < mine.length; i++) worst = Math.max(worst, Math.abs(mine[i] - theirs[i]));
+          done(worst);
+        });
+        """
+    )
+    assert same <= 2
+    page.press(Keys.ARROW_RIGHT)
+    until(lambda: page.find("canvas[data-zoomed=true][data-quality=full]"))
+    page.press(" ")
+    until(lambda: page.find("canvas[data-zoomed=false]"))
+    names = page.run("return performance.getEntriesByType('measure').map(m => m.name)")
+    assert {"winnow:show-frame", "winnow:zoom-preview", "winnow:zoom-pixels"} <= set(names)
+
+
+def test_panels_leave_and_keys_are_listed(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder, "bench")
+    page.press(".")
+    until(lambda: not page.find("header"))
+    assert not page.find("footer")
+    assert not page.find("nav")
+    page.press("a", ".")
+    page.until_text("[data-testid=strip]", "picked")
+    page.press("?")
+    page.until_text("[role=dialog]", "Accept (pick)")
+    page.press("d")  # no mark behind a dialog
+    page.press(Keys.ESCAPE)
+    until(lambda: not page.find("[role=dialog]"))
+    assert "picked" in page.text("[data-testid=strip]")
+
+
+def test_files_that_cannot_be_read_say_why(page: Page, shoot_folder: Path) -> None:
+    (shoot_folder / "100WINNO" / "WIN_0000.JPG").write_text("Dear diary")
+    page.open(shoot_folder)
+    page.until_text("main", "holds text, not a picture")
+    page.until_text("header", "warnings 1")
+    page.click("warnings 1")
+    page.until_text("[data-testid=shown]", "1 of 7")
+    page.press(Keys.ENTER)
+    page.until_text("main [role=alert]", "holds text")
+
+
+def test_an_empty_folder_and_a_lost_server(page: Page, tmp_path: Path) -> None:
+    (tmp_path / "empty").mkdir()
+    shoot = page.server.open(tmp_path / "empty")
+    page.go(f"/shoots/{shoot}")
+    page.until_text("main", "no pictures in this folder")
+
+
+def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path) -> None:
+    shoot = page.open(shoot_folder)
+    page.press("a", Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT, "3")
+    problems = {"wall": page.serious_problems()}
+    for screen in ("bench", "handoff"):
+        page.go(f"/shoots/{shoot}/{screen}")
+        page.see("main button" if screen == "handoff" else "canvas")
+        problems[screen] = page.serious_problems()
+    page.go("/")
+    page.see("article")
+    problems["shoots"] = page.serious_problems()
+    page.click("Open a folder …")
+    page.see("[role=dialog] li")
+    problems["chooser"] = page.serious_problems()
+    assert {screen: found for screen, found in problems.items() if found} == {}
+
+
+def test_the_demo_shoot_opens(demo_page: Page) -> None:
+    demo_page.go("/shoots/1/wall")
+    demo_page.until_text("[data-testid=shown]", "163 of 163")
+    until(lambda: len(demo_page.find("[data-frame] img")) > 8)
+    widths = demo_page.run(
+        "return [...document.querySelectorAll('[data-frame] img')].map(i => i.complete ? i.naturalWidth : -1)"
+    )
+    assert all(width != 0 for width in widths)
+    demo_page.driver.find_element(By.CSS_SELECTOR, "nav[aria-label^=Scenes] button").click()
+    demo_page.press("u", Keys.ENTER)
+    demo_page.see("canvas[data-frame]")
