@@ -66,6 +66,7 @@ def demo(
 @app.command()
 def bench(
     json: Annotated[Path | None, typer.Option(help="Write the figures as JSON too.")] = None,
+    frames: Annotated[int, typer.Option(help="Frames of 24 megapixels to make.")] = 2000,
 ) -> None:
     """Measure every figure of docs/performance.md on this machine."""
     try:
@@ -73,7 +74,7 @@ def bench(
     except ModuleNotFoundError as error:
         typer.echo(f"The benchmark needs {error.name}: install winnow[bench].", err=True)
         raise typer.Exit(2) from error
-    run_all(json)
+    run_all(json, frames)
 
 
 def _version(wanted: bool) -> None:

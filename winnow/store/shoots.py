@@ -79,7 +79,7 @@ def _shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> Shoot:
 
 
 def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
-    """Counts, dates and cover: the first keeper, or the first frame that can be shown."""
+    """Counts, dates and cover: a keeper, or a frame from some way in (first frames are often tests)."""
     row = connection.execute(
         """
         SELECT count(*) FILTER (WHERE place = 'shoot') AS frames,
@@ -97,9 +97,9 @@ def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
         """
         SELECT id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
         WHERE shoot_id = ? AND place = 'shoot' AND problem IS NULL AND stage >= 1
-        ORDER BY coalesce(decision, '') <> 'pick', position LIMIT 1
+        ORDER BY coalesce(decision, '') <> 'pick', abs(position - ?), position LIMIT 1
         """,
-        (shoot_id,),
+        (shoot_id, row["frames"] // 3),
     ).fetchone()
     return Overview(**dict(row), cover=cover[0] if cover else None)
 

@@ -122,10 +122,7 @@ export function Handoff({ shootId }: { shootId: number }) {
             </Button>
           </div>
         </Card>
-        <Card
-          title="Marks into sidecars"
-          count={count((view?.total ?? 0) - (tally?.undecided ?? 0), "decided frame")}
-        >
+        <Card title="Marks into sidecars" count="">
           <p className="text-ink2">
             XMP files beside the originals, for the editing program to read. What others wrote in them stays;
             the originals are not touched.

@@ -10,6 +10,13 @@ export function pressed(event: KeyboardEvent): string {
   return `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${event.altKey ? "alt+" : ""}${shift}${plain}`;
 }
 
+/** A button that was clicked (not reached by keys) lets go of the focus: the next key is a command. */
+function giveBackKeys(event: MouseEvent) {
+  const button = (event.target as HTMLElement).closest("button");
+  if (event.detail > 0 && button && !button.closest("[role=dialog]") && !button.hasAttribute("aria-haspopup"))
+    button.blur();
+}
+
 /** Runs commands on keys while no text is typed and no dialog is open. */
 export function useKeys(screen: Screen, go: (screen: Screen) => void) {
   useEffect(() => {
@@ -17,20 +24,19 @@ export function useKeys(screen: Screen, go: (screen: Screen) => void) {
       const target = event.target as HTMLElement;
       if (target.closest("input:not([type=range]), textarea, [role=dialog], [role=slider]")) return;
       const key = pressed(event);
-      // Enter and Space belong to a control that was reached by keys; after a click they are commands.
-      if (
-        (key === "enter" || key === " ") &&
-        target.matches(":focus-visible") &&
-        target.closest("button, a, summary")
-      )
-        return;
+      // Enter and Space belong to a control that has the focus.
+      if ((key === "enter" || key === " ") && target.closest("button, a, summary")) return;
       const command = COMMANDS.find((c) => c.screens.includes(screen) && c.keys.includes(key));
       if (!command) return;
       event.preventDefault();
       command.run(event.timeStamp, go);
     };
     window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    window.addEventListener("click", giveBackKeys);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      window.removeEventListener("click", giveBackKeys);
+    };
   }, [screen, go]);
 }
 

@@ -152,12 +152,24 @@ function keepMarks(frame: Frame, frames: Map<number, Frame>): Frame {
   return here ? { ...frame, decision: here.decision, rating: here.rating } : frame;
 }
 
-let viewNumber = 0;
+let viewing: Promise<void> | null = null;
+let viewAgain = false;
 
-/** Asks which frames pass the filter. Only the newest answer counts. */
-export async function refreshView() {
+/** Asks which frames pass the filter; resolves when the newest question is answered. */
+export function refreshView(): Promise<void> {
+  viewAgain = true;
+  viewing ??= (async () => {
+    while (viewAgain) {
+      viewAgain = false;
+      await fetchView();
+    }
+    viewing = null;
+  })();
+  return viewing;
+}
+
+async function fetchView() {
   const { shootId, filter, filterOn } = get();
-  const number = ++viewNumber;
   const wanted = filterOn ? filter : EVERYTHING;
   const view = await attempt(() =>
     api
@@ -174,7 +186,7 @@ export async function refreshView() {
       })
       .then(unwrap),
   );
-  if (!view || number !== viewNumber || get().shootId !== shootId) return;
+  if (!view || get().shootId !== shootId) return;
   const visible = view.ids.filter((id) => get().frames.has(id));
   const places = new Map(visible.map((id, place) => [id, place]));
   const { active, selection } = get();
@@ -303,14 +315,28 @@ export function scope(): number[] {
 }
 
 const pending = new Map<number, number>();
-let queue: Promise<unknown> = Promise.resolve();
+const waiting: (() => Promise<void>)[] = [];
+let sending = false;
 
-/** Marks go out one after another, in the order of the keys. */
+/** Requests that change marks go out one after another, in the order of the keys. */
 function inTurn<T>(request: () => Promise<T>): Promise<T | undefined> {
-  const turn = queue.then(() => attempt(request));
-  queue = turn;
-  return turn;
+  return new Promise((resolve) => {
+    waiting.push(() => attempt(request).then(resolve));
+    void sendWaiting();
+  });
 }
+
+async function sendWaiting() {
+  if (sending) return;
+  sending = true;
+  for (let next = waiting.shift(); next; next = waiting.shift()) await next();
+  sending = false;
+}
+
+// A page that is left sends what still waits; `keepalive` lets it arrive after the page is gone.
+window.addEventListener("pagehide", () => {
+  for (const request of waiting.splice(0)) void request();
+});
 
 /** Sets marks on the scope: on screen at once, journalled by the server right after. */
 export function mark(values: MarkValues, at = performance.now(), ids = scope()) {
@@ -327,6 +353,7 @@ export function mark(values: MarkValues, at = performance.now(), ids = scope()) 
   void inTurn(() =>
     api
       .POST("/api/shoots/{shoot_id}/marks", {
+        keepalive: true,
         params: { path: { shoot_id: shootId } },
         body: { frame_ids: ids, ...values },
       })
@@ -355,8 +382,12 @@ function walk(way: "undo" | "redo") {
   const { shootId } = get();
   void inTurn(() =>
     way === "undo"
-      ? api.POST("/api/shoots/{shoot_id}/undo", { params: { path: { shoot_id: shootId } } }).then(unwrap)
-      : api.POST("/api/shoots/{shoot_id}/redo", { params: { path: { shoot_id: shootId } } }).then(unwrap),
+      ? api
+          .POST("/api/shoots/{shoot_id}/undo", { keepalive: true, params: { path: { shoot_id: shootId } } })
+          .then(unwrap)
+      : api
+          .POST("/api/shoots/{shoot_id}/redo", { keepalive: true, params: { path: { shoot_id: shootId } } })
+          .then(unwrap),
   ).then(async (answer) => {
     if (!answer) return;
     take(

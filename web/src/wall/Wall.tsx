@@ -73,10 +73,9 @@ export function Wall({ openBench }: { openBench: () => void }) {
   return (
     <main className="relative flex min-w-0 flex-1 flex-col">
       {visible.length === 0 && <NothingInView />}
-      <div
+      <section
         ref={scroller}
         className={`min-h-0 flex-1 overflow-y-auto [scrollbar-width:thin] ${visible.length ? "" : "hidden"}`}
-        role="region"
         aria-label="Frames in view"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keys
         tabIndex={0}
@@ -115,7 +114,7 @@ export function Wall({ openBench }: { openBench: () => void }) {
             );
           })}
         </div>
-      </div>
+      </section>
       <div className="absolute right-4 bottom-3 flex items-center gap-2 rounded-md border border-edge bg-wall/90 px-3 py-1.5">
         <span className="text-ink2">size</span>
         <Slider.Root

@@ -1,0 +1,286 @@
+"""All figures, one after another. Each is printed beside the bound it is held to and a baseline."""
+
+from __future__ import annotations
+
+import json
+import os
+import platform
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from statistics import median
+from typing import Any
+
+import simplejpeg
+import typer
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from winnow.bench.browser import chromium
+from winnow.bench.frames import make_large_shoot
+from winnow.core.history import BatchKind
+from winnow.core.marks import Decision, Field
+from winnow.pipeline import tasks
+from winnow.store import frames, marks, shoots
+from winnow.store.database import Database
+from winnow.store.frames import ListedFile, ListedFrame
+
+STEPS = 300
+MARKS = 100
+PACE_S = 0.25
+"""A fluent person marks 3 to 4 frames a second (common practice, no source)."""
+FILTERED = 10_000
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A measured value; `bound` is what it should stay below, `baseline` what it is compared with."""
+
+    name: str
+    value: float
+    unit: str
+    bound: float | None
+    baseline: str
+
+
+def run_all(target: Path | None, count: int) -> None:
+    """Measures everything, prints it, and writes it to `target` as JSON."""
+    figures: list[Figure] = []
+
+    def add(*new: Figure) -> None:
+        for figure in new:
+            figures.append(figure)
+            bound = f"≤ {figure.bound:g}" if figure.bound is not None else ""
+            typer.echo(f"{figure.name:58} {figure.value:9.2f} {figure.unit:6} {bound:8} {figure.baseline}")
+
+    with tempfile.TemporaryDirectory(prefix="winnow-bench-") as name:
+        folder = Path(name)
+        typer.echo(f"Making {count} frames of 24 megapixels …", err=True)
+        make_large_shoot(folder / "shoot", count, distinct=min(count, 50))
+        sample = sorted((folder / "shoot").rglob("*.JPG"))[:9]
+        decode_s = _full_decode(sample)
+        add(*_derive_cost(sample, decode_s, folder))
+        add(*_filter(folder))
+        with _serving(folder / "data", folder) as address, chromium() as driver:
+            add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
+            _wait_for_previews(address, min(count, STEPS + 20))
+            add(*_stepping(driver, address))
+    document = {
+        "machine": f"{platform.machine()}, {os.cpu_count()} cores",
+        "frames": count,
+        "figures": [asdict(figure) for figure in figures],
+    }
+    if target:
+        target.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n")
+
+
+def _processor_time(work: Callable[[], object]) -> float:
+    start = time.process_time()
+    work()
+    return time.process_time() - start
+
+
+def _full_decode(sample: list[Path]) -> float:
+    """Processor seconds of one plain full RGB decode by libjpeg-turbo, the baseline of this run."""
+    data = [path.read_bytes() for path in sample]
+    return median(_processor_time(lambda d=d: simplejpeg.decode_jpeg(d)) for d in data)  # type: ignore[misc]
+
+
+def _derive_cost(sample: list[Path], decode_s: float, folder: Path) -> list[Figure]:
+    cache = str(folder / "derive-cache")
+    todo = [tasks.DeriveTask(n, str(path), f"{n:020x}", cache) for n, path in enumerate(sample)]
+    tasks.derive(todo[0])
+    cost = median(_processor_time(lambda t=t: tasks.derive(t)) for t in todo)  # type: ignore[misc]
+    megabytes = median(path.stat().st_size for path in sample) / 1e6
+    return [
+        Figure(
+            "thumbnail + preview of a 24-megapixel JPEG",
+            cost / decode_s,
+            "×",
+            1.5,
+            f"one plain full RGB decode: {1000 * decode_s:.0f} ms of processor time, {megabytes:.1f} MB",
+        )
+    ]
+
+
+def _filter(folder: Path) -> list[Figure]:
+    """Answers to filters over 10,000 frames, over HTTP, beside the smallest answer there is."""
+    data = folder / "filter-data"
+    database = Database(data / "winnow.sqlite")
+    (folder / "none").mkdir()
+    with database.transaction() as connection:
+        shoot_id = shoots.open_folder(connection, folder / "none", "2026-10-17")
+        listing = [
+            ListedFrame(f"{n}.jpg", f"/{n}.jpg", "v", (ListedFile(f"/{n}.jpg", "picture", 1, 1),))
+            for n in range(FILTERED)
+        ]
+        frames.reconcile(connection, shoot_id, 1, listing, 1)
+        ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
+        wanted = {
+            i: {Field.DECISION: list(Decision)[n % 3].value, Field.RATING: n % 6} for n, i in enumerate(ids)
+        }
+        marks.set_marks(
+            connection,
+            shoot_id,
+            wanted,
+            kind=BatchKind.MARK,
+            actor="person",
+            title="all",
+            now="2026-10-17T20:00:00.000+00:00",
+        )
+    queries = (
+        "decision=pick",
+        "decision=undecided&decision=pick",
+        "rating_rule=at_least&stars=3",
+        "rating_rule=unrated",
+        "decision=reject&rating_rule=at_most&stars=2",
+        "",
+    )
+    with _serving(data, folder) as address:
+        base = f"{address}/api/shoots/{shoot_id}"
+        _times(f"{base}/view", 5)
+        taken = [t for query in queries for t in _times(f"{base}/view?{query}", 30)]
+        least = median(_times(f"{address}/api/shoots/0", 50, refused=True))
+    return [
+        Figure(
+            f"filter over {FILTERED:,} frames, 95th percentile",
+            1000 * _percentile(taken, 95),
+            "ms",
+            30,
+            f"median {1000 * median(taken):.1f} ms; an empty answer {1000 * least:.1f} ms",
+        )
+    ]
+
+
+def _times(address: str, count: int, *, refused: bool = False) -> list[float]:
+    found = []
+    for _ in range(count):
+        start = time.perf_counter()
+        try:
+            with urllib.request.urlopen(address) as answer:
+                answer.read()
+        except urllib.error.HTTPError:
+            if not refused:
+                raise
+        found.append(time.perf_counter() - start)
+    return found
+
+
+def _first_thumbnails(driver: webdriver.Chrome, address: str, folder: Path, decode_s: float) -> list[Figure]:
+    """From asking for the folder to pictures of it painted on the wall."""
+    driver.get(address)
+    time.sleep(2)
+    driver.set_script_timeout(60)
+    seconds = driver.execute_async_script(
+        """
+        const [path, done] = arguments;
+        const start = performance.now();
+        const poll = first => {
+          const ready = [...document.querySelectorAll('[data-frame] img')]
+            .filter(i => i.complete && i.naturalWidth > 0).length;
+          if (ready >= 1 && first === undefined) first = performance.now() - start;
+          if (ready >= 12) requestAnimationFrame(() => done([first, performance.now() - start]));
+          else requestAnimationFrame(() => poll(first));
+        };
+        fetch('/api/shoots', {method: 'POST', headers: {'Content-Type': 'application/json'},
+          body: JSON.stringify({path})}).then(r => r.json()).then(card => {
+            history.pushState(null, '', `/shoots/${card.id}/wall`);
+            window.dispatchEvent(new PopStateEvent('popstate'));
+            poll();
+          });
+        """,
+        str(folder),
+    )
+    baseline = f"one full decode here: {1000 * decode_s:.0f} ms of processor time"
+    return [
+        Figure("first thumbnail on the wall after opening", seconds[0] / 1000, "s", 1, baseline),
+        Figure("a wall full of thumbnails after opening", seconds[1] / 1000, "s", None, baseline),
+    ]
+
+
+def _wait_for_previews(address: str, count: int) -> None:
+    while True:
+        with urllib.request.urlopen(f"{address}/api/shoots/1") as answer:
+            progress = json.load(answer)["progress"]
+        if progress["previewed"] >= count:
+            typer.echo(f"{progress['rate'] or 0:.1f} previews a second while preparing", err=True)
+            return
+        time.sleep(0.5)
+
+
+def _stepping(driver: webdriver.Chrome, address: str) -> list[Figure]:
+    driver.get(f"{address}/shoots/1/bench")
+    time.sleep(4)
+    paced = _walk(driver, PACE_S)
+    driver.get(f"{address}/shoots/1/bench")
+    time.sleep(4)
+    fast = _walk(driver, 0)
+    marked = []
+    driver.execute_script("performance.clearMeasures()")
+    for n in range(MARKS):
+        ActionChains(driver).send_keys("ad"[n % 2]).perform()
+        time.sleep(0.05)
+    marked = _measures(driver, "winnow:mark")
+    frame = driver.execute_async_script(
+        """
+        const done = arguments[0]; const at = [];
+        const tick = t => at.push(t) < 60 ? requestAnimationFrame(tick) : done((at[59] - at[0]) / 59);
+        requestAnimationFrame(tick);
+        """
+    )
+    baseline = f"one display frame of this browser: {frame:.1f} ms"
+    return [
+        Figure(f"show-frame, {len(paced)} steps at 4 a second, median", median(paced), "ms", 20, baseline),
+        Figure("show-frame, 95th percentile", _percentile(paced, 95), "ms", 50, baseline),
+        Figure(f"show-frame, {len(fast)} steps without a pause, median", median(fast), "ms", None, baseline),
+        Figure("show-frame without a pause, 95th percentile", _percentile(fast, 95), "ms", None, baseline),
+        Figure(f"mark, {len(marked)} marks, median", median(marked), "ms", None, baseline),
+        Figure("mark, 95th percentile", _percentile(marked, 95), "ms", 30, baseline),
+    ]
+
+
+def _walk(driver: webdriver.Chrome, pause_s: float) -> list[float]:
+    driver.execute_script("performance.clearMeasures()")
+    for _ in range(STEPS):
+        ActionChains(driver).send_keys(Keys.ARROW_RIGHT).perform()
+        time.sleep(pause_s)
+    time.sleep(1)
+    return _measures(driver, "winnow:show-frame")
+
+
+def _measures(driver: webdriver.Chrome, name: str) -> list[float]:
+    script = "return performance.getEntriesByName(arguments[0]).map(m => m.duration)"
+    found: list[float] = driver.execute_script(script, name)
+    return found
+
+
+def _percentile(values: list[float], share: int) -> float:
+    ordered = sorted(values)
+    return ordered[min(len(ordered) - 1, round(share / 100 * (len(ordered) - 1)))]
+
+
+@contextmanager
+def _serving(data: Path, root: Path) -> Iterator[str]:
+    command = [sys.executable, "-m", "winnow", "serve", "--port", "0"]
+    process: subprocess.Popen[Any] = subprocess.Popen(
+        [*command, "--data", str(data), "--root", str(root)], stdout=subprocess.PIPE, text=True
+    )
+    try:
+        assert process.stdout is not None
+        found = re.search(r"(http://[\d.:]+)/", process.stdout.readline())
+        assert found is not None
+        yield found[1]
+    finally:
+        process.terminate()
+        process.wait(30)
+        shutil.rmtree(data, ignore_errors=True)
