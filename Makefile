@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 NPM := npm --prefix web
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json -type f)
 
-.PHONY: demo test setup debian check lock types clean
+.PHONY: demo test setup debian check lock types screenshots clean
 .DELETE_ON_ERROR:
 
 demo: setup
@@ -64,6 +64,10 @@ lock:
 types: .stamps/typegen
 	$(BIN)/python -m winnow.api.schema > web/openapi.json
 	$(NPM) run types
+
+# After a change of a screen: look at each before it is committed.
+screenshots: setup debian
+	$(BIN)/python -m tests.browser.screenshots
 
 clean:
 	rm -rf $(VENV) .stamps web/node_modules web/typegen/node_modules winnow/api/static

@@ -1,0 +1,66 @@
+"""Takes the pictures of docs/screenshots from the demo shoot: `make screenshots`."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.server import running, until
+from winnow.bench.browser import chromium
+
+TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def main() -> None:
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        with running(folder, root=folder, command="demo") as server, chromium() as driver:
+            page = Page(driver, server)
+
+            def shot(title: str) -> None:
+                time.sleep(1.2)
+                driver.save_screenshot(str(TARGET / f"{title}.png"))
+
+            until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done")
+            frames = server.get("/api/shoots/1/frames")["frames"]
+            ids = [frame["id"] for frame in frames]
+
+            def mark(numbers: list[int], **values: object) -> None:
+                wanted = {"frame_ids": [ids[n] for n in numbers], **values}
+                server.post("/api/shoots/1/marks", wanted)
+
+            mark([0, 1, 3, 6, 8, 10, 14, 21, 22], decision="reject")
+            mark([2, 5, 9, 16, 19, 24], decision="pick")
+            mark([5, 16], rating=5)
+            mark([2, 9], rating=3)
+            page.go("/shoots/1/wall")
+            page.press(*[Keys.ARROW_RIGHT] * 3)
+            page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+            shot("wall")
+            page.press(Keys.ESCAPE, *[Keys.ARROW_DOWN] * 9, Keys.ENTER)
+            shot("bench")
+            page.press(" ")
+            until(lambda: page.find("canvas[data-quality=full]"))
+            shot("bench-zoomed")
+            page.press(" ", "?")
+            shot("keys")
+            page.press(Keys.ESCAPE)
+            page.go("/shoots/1/handoff")
+            page.click("Plan to hold them back")
+            page.see("[data-testid=plan]")
+            page.click("Move 9 files")
+            until(lambda: page.find("[data-state=applied]"))
+            page.click("Plan the sidecars")
+            page.see("[data-testid=plan]")
+            shot("handoff")
+            page.go("/")
+            shot("shoots")
+
+
+if __name__ == "__main__":
+    main()
