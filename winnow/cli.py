@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 import os
-import socket
 from pathlib import Path
 from typing import Annotated, NoReturn
 
 import typer
-import uvicorn
 
 from winnow import __version__
-from winnow.api.app import create_app
-from winnow.api.desk import Desk, FolderRefusedError
-from winnow.api.events import CLOSING
 from winnow.demo.layout import lay_out
-from winnow.store.database import DatabaseTooNewError
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 
@@ -99,44 +93,18 @@ def run(
     token: str | None = None,
 ) -> None:
     """Serves until interrupted. Exits with 2 where it cannot start."""
+    # Imported here: worker processes import this module again and need none of it.
+    from winnow.api.serving import CannotServeError, serve_shoots
+
     if host != LOOPBACK and not token:
         _refuse(
             f"Bound to {host}, Winnow can be reached from other machines. "
             "Give an access token with --token or WINNOW_TOKEN."
         )
     try:
-        desk = Desk.set_up(data, [*roots, *folders])
-        opened = [desk.open_folder(str(folder)) for folder in folders]
-    except (FolderRefusedError, DatabaseTooNewError, OSError) as error:
+        serve_shoots(folders, data, roots, host=host, port=port, token=token, say=typer.echo)
+    except CannotServeError as error:
         _refuse(str(error))
-    try:
-        listener = socket.create_server((host, port), reuse_port=False)
-    except OSError as error:
-        _refuse(f"Port {port} cannot be used ({error.strerror}): choose another with --port.")
-    bound = listener.getsockname()[1]
-    path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
-    address = f"http://{host}:{bound}/{path}" if not token else f"http://{host}:{bound}/?token={token}"
-    typer.echo(f"Winnow is at {address}")
-    typer.echo("Press Ctrl+C to end.")
-    config = uvicorn.Config(
-        create_app(desk, token=token),
-        log_level="warning",
-        access_log=False,
-        timeout_graceful_shutdown=2,
-    )
-    _Server(config, desk).run(sockets=[listener])
-
-
-class _Server(uvicorn.Server):
-    """Ends the open event streams before it waits for connections to close."""
-
-    def __init__(self, config: uvicorn.Config, desk: Desk) -> None:
-        super().__init__(config)
-        self.desk = desk
-
-    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
-        self.desk.events.publish(CLOSING)
-        await super().shutdown(sockets)
 
 
 def _refuse(message: str) -> NoReturn:

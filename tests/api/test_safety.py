@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import re
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -137,3 +140,33 @@ def test_wrong_use_of_the_command_line(tmp_path: Path) -> None:
         run = subprocess.run([sys.executable, "-m", "winnow", *arguments], capture_output=True, text=True)
         assert run.returncode == 2
         assert run.stderr
+
+
+def test_one_process_a_data_folder(server: Server, tmp_path: Path) -> None:
+    """Two would both go on with the same unfinished plan."""
+    command = [sys.executable, "-m", "winnow", "serve", "--port", "0", "--data", str(tmp_path / "data")]
+    second = subprocess.run(command, capture_output=True, text=True)
+    assert second.returncode == 2
+    assert "running" in second.stderr
+    assert server.get("/api/shoots") == []
+
+
+def test_ctrl_c_ends_quietly_at_any_moment(tmp_path: Path) -> None:
+    """Also while worker processes are starting."""
+    photographs.shoot(tmp_path / "s", 12)
+    command = [sys.executable, "-m", "winnow", "serve", "--port", "0", "--data", str(tmp_path / "d")]
+    for pause in (0.0, 0.4, 1.5):
+        process = subprocess.Popen(
+            [*command, str(tmp_path / "s")],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+        assert process.stdout is not None
+        process.stdout.readline()
+        time.sleep(pause)
+        os.killpg(process.pid, signal.SIGINT)
+        _, complaints = process.communicate(timeout=30)
+        assert "Traceback" not in complaints
+        assert "leaked" not in complaints

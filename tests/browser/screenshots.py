@@ -17,7 +17,7 @@ TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
 def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
-    with TemporaryDirectory() as name:
+    with TemporaryDirectory(prefix="pictures-") as name:
         folder = Path(name)
         with running(folder, root=folder, command="demo") as server, chromium() as driver:
             page = Page(driver, server)
@@ -39,6 +39,7 @@ def main() -> None:
             mark([5, 16], rating=5)
             mark([2, 9], rating=3)
             page.go("/shoots/1/wall")
+            until(lambda: len(page.find("[data-frame] img")) > 10)
             page.press(*[Keys.ARROW_RIGHT] * 3)
             page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
             shot("wall")

@@ -98,24 +98,20 @@ def view(
         raise HTTPException(422, str(error)) from error
     connection = desk.database.connection()
     ids = frames.passing(connection, shoot.id, wanted)
-    tally = frames.counts(connection, shoot.id)
-    places = frames.count_places(connection, shoot.id)
-    total = places.get("shoot", 0)
+    tally = frames.tally(connection, shoot.id)
+    total = tally.places["shoot"]
     return models.View(
         ids=ids,
         total=total,
         hidden=total - len(ids),
         tally=models.Tally(
-            decisions={d: sum(count for (of, _), count in tally.items() if of == d) for d in Decision},
-            ratings=[
-                sum(count for (_, of), count in tally.items() if of == stars)
-                for stars in range(MAX_RATING + 1)
-            ],
-            warned=frames.count_problems(connection, shoot.id),
+            decisions=tally.decisions,
+            ratings=tally.ratings,
+            warned=tally.warned,
         ),
-        held=places.get("held", 0),
-        moved=places.get("moved", 0),
-        missing=places.get("missing", 0),
+        held=tally.places["held"],
+        moved=tally.places["moved"],
+        missing=tally.places["missing"],
     )
 
 

@@ -20,6 +20,7 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
+import cv2
 import simplejpeg
 import typer
 from selenium import webdriver
@@ -63,6 +64,7 @@ def run_all(target: Path | None, count: int) -> None:
             bound = f"≤ {figure.bound:g}" if figure.bound is not None else ""
             typer.echo(f"{figure.name:58} {figure.value:9.2f} {figure.unit:6} {bound:8} {figure.baseline}")
 
+    cv2.setNumThreads(1)  # as in a worker process
     with tempfile.TemporaryDirectory(prefix="winnow-bench-") as name:
         folder = Path(name)
         typer.echo(f"Making {count} frames of 24 megapixels …", err=True)
@@ -73,7 +75,7 @@ def run_all(target: Path | None, count: int) -> None:
         add(*_filter(folder))
         with _serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
-            _wait_for_previews(address, min(count, STEPS + 20))
+            _wait_for_previews(address, count)
             add(*_stepping(driver, address))
     document = {
         "machine": f"{platform.machine()}, {os.cpu_count()} cores",

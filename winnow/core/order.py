@@ -13,7 +13,7 @@ from itertools import pairwise
 GROUP_GAP_S = 12.0
 """A pause longer than this between two frames starts a new group (common practice, no source)."""
 
-SCENE_GAP_MIN_S = 480.0
+SCENE_GAP_MIN_S = 420.0
 """No pause shorter than this starts a scene, however dense the shooting around it."""
 
 _WINDOW = 10

@@ -260,13 +260,18 @@ def is_browser_jpeg(path: Path) -> bool:
 
 
 def shrink(pixels: Pixels, long_edge: int) -> Pixels:
-    """Pixels reduced to `long_edge` by area averaging; returned as they are if not longer."""
+    """Pixels reduced to `long_edge`; returned as they are if not longer.
+
+    By area averaging, the plain way to reduce without aliasing. Close to full size, where a pixel
+    averages less than four thirds of one, linear interpolation gives the same for a fifth of the time.
+    """
     height, width = pixels.shape[:2]
     scale = long_edge / max(height, width)
     if scale >= 1:
         return pixels
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
-    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+    method = cv2.INTER_LINEAR if scale > 0.75 else cv2.INTER_AREA
+    return np.asarray(cv2.resize(pixels, size, interpolation=method), dtype=np.uint8)
 
 
 def encode_jpeg(pixels: Pixels, quality: int) -> bytes:

@@ -35,6 +35,7 @@ log = logging.getLogger(__name__)
 
 HEADS_A_TASK = 24
 PUBLISH_EVERY_S = 0.25
+STOP_PATIENCE_S = 5
 CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
 
 
@@ -107,8 +108,13 @@ class Engine:
             self._changed.notify()
         if self._thread.is_alive():
             self._thread.join(timeout=10)
-        for worker in self._idle + [running.worker for running in self._running]:
-            worker.stop()
+        workers = self._idle + [running.worker for running in self._running]
+        ending = [threading.Thread(target=worker.stop, daemon=True) for worker in workers]
+        for thread in ending:
+            thread.start()
+        for thread in ending:
+            # A stuck task is left to its own limit: it must not keep the program from ending.
+            thread.join(timeout=STOP_PATIENCE_S)
         self._lister.shutdown(wait=False, cancel_futures=True)
 
     def open(self, shoot_id: int) -> None:

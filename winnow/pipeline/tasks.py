@@ -5,10 +5,12 @@ from __future__ import annotations
 import faulthandler
 import os
 import sys
+import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from multiprocessing import connection, parent_process
 from pathlib import Path
 
 import cv2
@@ -73,9 +75,6 @@ class DeriveResult:
 
 def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
-    import threading
-    from multiprocessing import connection, parent_process
-
     os.nice(5)
     cv2.setNumThreads(1)
     parent = parent_process()

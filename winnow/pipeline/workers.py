@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import multiprocessing
 import os
-from collections.abc import Callable
+import signal
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from typing import Any
 
 from winnow.pipeline.tasks import start_worker, warm_up
@@ -33,7 +35,8 @@ class Worker:
             )
         outcome: Future[Any] = Future()
         try:
-            inner = self._executor.submit(function, *arguments)
+            with _no_interrupt():
+                inner = self._executor.submit(function, *arguments)
         except BrokenProcessPool:
             self._executor = None
             return self.run(function, *arguments)
@@ -54,9 +57,20 @@ class Worker:
             outcome.set_result(done.result())
 
     def stop(self) -> None:
-        """Takes no more tasks; the one that runs may end."""
+        """Takes no more tasks and ends when the one at hand does."""
         if self._executor is not None:
-            self._executor.shutdown(wait=False, cancel_futures=True)
+            self._executor.shutdown(wait=True, cancel_futures=True)
+
+
+@contextmanager
+def _no_interrupt() -> Iterator[None]:
+    """Processes started in here never see Ctrl+C, which reaches the whole process group: the parent
+    ends its workers in order. They inherit the signal mask."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 def worker_count() -> int:

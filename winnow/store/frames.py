@@ -9,6 +9,7 @@ from enum import IntEnum
 
 from winnow.core.capture import Capture
 from winnow.core.filters import FrameFilter
+from winnow.core.marks import MAX_RATING, Decision
 from winnow.core.order import Placed
 from winnow.store.database import from_blob, to_blob
 
@@ -141,35 +142,43 @@ def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) 
     ]
 
 
-def counts(connection: sqlite3.Connection, shoot_id: int) -> dict[tuple[str, int], int]:
-    """How many frames of the shoot stand under each (decision, rating)."""
-    return {
-        (row[0], row[1]): row[2]
-        for row in connection.execute(
-            """
-            SELECT coalesce(decision, 'undecided'), coalesce(rating, 0), count(*)
-            FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
-            WHERE shoot_id = ? AND place = 'shoot' GROUP BY 1, 2
-            """,
-            (shoot_id,),
-        )
-    }
+PLACES = ("shoot", "held", "moved", "missing")
 
 
-def count_problems(connection: sqlite3.Connection, shoot_id: int) -> int:
-    row = connection.execute(
-        f"SELECT count(*) FROM frame WHERE shoot_id = ? AND place = 'shoot' AND {WARNED}",
-        (shoot_id,),
-    ).fetchone()
-    return int(row[0])
+@dataclass(slots=True)
+class Tally:
+    """How many frames of a shoot are where, and how the ones in the shoot are marked.
+
+    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note.
+    """
+
+    places: dict[str, int]
+    decisions: dict[Decision, int]
+    ratings: list[int]
+    warned: int
 
 
-def count_places(connection: sqlite3.Connection, shoot_id: int) -> dict[str, int]:
-    """How many frames are in the shoot, held, moved away, missing."""
-    return dict(
+def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
+    """All counts of a shoot in one pass."""
+    here = "count(*) FILTER (WHERE place = 'shoot' AND "
+    parts = (
+        *(f"count(*) FILTER (WHERE place = '{place}')" for place in PLACES),
+        *(f"{here}coalesce(decision, 'undecided') = '{decision}')" for decision in Decision),
+        *(f"{here}coalesce(rating, 0) = {stars})" for stars in range(MAX_RATING + 1)),
+        f"{here}{WARNED})",
+    )
+    counts = iter(
         connection.execute(
-            "SELECT place, count(*) FROM frame WHERE shoot_id = ? GROUP BY place", (shoot_id,)
-        ).fetchall()
+            f"SELECT {', '.join(parts)} FROM frame LEFT JOIN mark ON mark.frame_id = frame.id"
+            " WHERE shoot_id = ?",
+            (shoot_id,),
+        ).fetchone()
+    )
+    return Tally(
+        places={place: next(counts) for place in PLACES},
+        decisions={decision: next(counts) for decision in Decision},
+        ratings=[next(counts) for _ in range(MAX_RATING + 1)],
+        warned=next(counts),
     )
 
 

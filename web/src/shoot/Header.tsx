@@ -5,6 +5,7 @@ import { keyOf, type Screen } from "../keys/commands";
 import { Chip, Hint, Kbd } from "../parts/controls";
 import { count, duration } from "../parts/format";
 import { Grain } from "../parts/marks";
+import { SizeSlider } from "../wall/SizeSlider";
 import { setFilter, showsAll, toggleDecision, toggleFilter, useShoot } from "./store";
 import { useCard } from "./useCard";
 
@@ -49,6 +50,7 @@ export function Header({ screen, go }: { screen: Screen; go: (screen: Screen) =>
         ))}
       </nav>
       {screen !== "handoff" && <FilterLine />}
+      {screen === "wall" && <SizeSlider />}
       <Preparing />
     </header>
   );

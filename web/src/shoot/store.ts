@@ -49,6 +49,8 @@ interface ShootState {
   /** Where a range selection starts. */
   anchor: number | null;
   goOn: boolean;
+  /** Height of the pictures on the wall, px. */
+  wallSize: number;
   undo: string | null;
   redo: string | null;
   lastAction: string | null;
@@ -57,6 +59,7 @@ interface ShootState {
 }
 
 const GO_ON = "winnow.go-on";
+const WALL_SIZE = "winnow.wall-size";
 
 const blank = (shootId: number): ShootState => ({
   shootId,
@@ -72,6 +75,7 @@ const blank = (shootId: number): ShootState => ({
   selection: new Set(),
   anchor: null,
   goOn: localStorage.getItem(GO_ON) === "yes",
+  wallSize: Number(localStorage.getItem(WALL_SIZE)) || 150,
   undo: null,
   redo: null,
   lastAction: null,
@@ -231,6 +235,11 @@ export function toggleFilter() {
 export function setGoOn(goOn: boolean) {
   localStorage.setItem(GO_ON, goOn ? "yes" : "no");
   set({ goOn });
+}
+
+export function setWallSize(wallSize: number) {
+  localStorage.setItem(WALL_SIZE, String(wallSize));
+  set({ wallSize });
 }
 
 let lookTimer: ReturnType<typeof setTimeout> | undefined;

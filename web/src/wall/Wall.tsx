@@ -1,5 +1,4 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Slider } from "radix-ui";
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Frame, smallUrl } from "../api/client";
 import { NothingInView } from "../bench/Bench";
@@ -9,7 +8,6 @@ import { shown } from "../perf";
 import { activate, clearSelection, selectRange, toggleSelected, useShoot } from "../shoot/store";
 import { BRACKET, type Cell, HEADING, layOut, type Run } from "./layout";
 
-const SIZE = "winnow.wall-size";
 const PADDING = 16;
 
 /** Every frame in view, in capture order. */
@@ -20,7 +18,7 @@ export function Wall({ openBench }: { openBench: () => void }) {
   const selection = useShoot((s) => s.selection);
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE)) || 150);
+  const size = useShoot((s) => s.wallSize);
 
   useLayoutEffect(() => {
     const element = scroller.current;
@@ -115,26 +113,6 @@ export function Wall({ openBench }: { openBench: () => void }) {
           })}
         </div>
       </section>
-      <div className="absolute right-4 bottom-3 flex items-center gap-2 rounded-md border border-edge bg-wall/90 px-3 py-1.5">
-        <span className="text-ink2">size</span>
-        <Slider.Root
-          min={70}
-          max={420}
-          step={10}
-          value={[size]}
-          onValueChange={([value]) => {
-            if (value === undefined) return;
-            setSize(value);
-            localStorage.setItem(SIZE, String(value));
-          }}
-          className="relative flex h-5 w-28 touch-none items-center"
-        >
-          <Slider.Track className="relative h-1.5 w-full rounded-full bg-[#555]">
-            <Slider.Range className="absolute h-full rounded-full bg-[#999]" />
-          </Slider.Track>
-          <Slider.Thumb aria-label="Thumbnail size" className="block h-4 w-2 rounded-xs bg-ink" />
-        </Slider.Root>
-      </div>
     </main>
   );
 }

@@ -36,7 +36,7 @@ CREATE TABLE frame (
   place TEXT NOT NULL DEFAULT 'shoot', -- shoot, held (holding folder), moved (handed on), missing
   revision INTEGER NOT NULL DEFAULT 0
 );
-CREATE INDEX frame_by_position ON frame (shoot_id, position);
+CREATE INDEX frame_by_position ON frame (shoot_id, place, position);
 CREATE INDEX frame_by_revision ON frame (shoot_id, revision);
 
 CREATE TABLE file (

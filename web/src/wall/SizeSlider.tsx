@@ -1,0 +1,25 @@
+import { Slider } from "radix-ui";
+import { setWallSize, useShoot } from "../shoot/store";
+
+/** Height of the pictures on the wall. */
+export function SizeSlider() {
+  const size = useShoot((s) => s.wallSize);
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-ink2">size</span>
+      <Slider.Root
+        min={70}
+        max={420}
+        step={10}
+        value={[size]}
+        onValueChange={([value]) => value !== undefined && setWallSize(value)}
+        className="relative flex h-6 w-24 touch-none items-center"
+      >
+        <Slider.Track className="relative h-1.5 w-full rounded-full bg-[#555]">
+          <Slider.Range className="absolute h-full rounded-full bg-[#999]" />
+        </Slider.Track>
+        <Slider.Thumb aria-label="Thumbnail size" className="block h-4 w-2 rounded-xs bg-ink" />
+      </Slider.Root>
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+"""The running server: one process a data folder, one address."""
+
+from __future__ import annotations
+
+import fcntl
+import socket
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import uvicorn
+
+from winnow.api.app import create_app
+from winnow.api.desk import Desk, FolderRefusedError
+from winnow.api.events import CLOSING
+from winnow.store.database import DatabaseTooNewError
+
+LOCK = "winnow.lock"
+
+
+class CannotServeError(RuntimeError):
+    """The server cannot start; the message says what to do."""
+
+
+def serve_shoots(
+    folders: list[Path],
+    data: Path,
+    roots: list[Path],
+    *,
+    host: str,
+    port: int,
+    token: str | None,
+    say: Callable[[str], None],
+) -> None:
+    """Opens folders as shoots and serves until interrupted. Raises CannotServeError.
+
+    say: called with the address once it can be opened.
+    """
+    with _alone(data):
+        try:
+            desk = Desk.set_up(data, [*roots, *folders])
+            opened = [desk.open_folder(str(folder)) for folder in folders]
+        except (FolderRefusedError, DatabaseTooNewError, OSError) as error:
+            raise CannotServeError(str(error)) from error
+        try:
+            listener = socket.create_server((host, port), reuse_port=False)
+        except OSError as error:
+            raise CannotServeError(
+                f"Port {port} cannot be used ({error.strerror}): choose another with --port."
+            ) from error
+        path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
+        if token:
+            path = f"?token={token}"
+        say(f"Winnow is at http://{host}:{listener.getsockname()[1]}/{path}")
+        say("Press Ctrl+C to end.")
+        config = uvicorn.Config(
+            create_app(desk, token=token),
+            log_level="warning",
+            access_log=False,
+            timeout_graceful_shutdown=2,
+        )
+        _Server(config, desk).run(sockets=[listener])
+
+
+@contextmanager
+def _alone(data: Path) -> Iterator[None]:
+    """Holds the data folder: two processes would both go on with the same unfinished plan."""
+    try:
+        data.mkdir(parents=True, exist_ok=True)
+        lock = (data / LOCK).open("w")
+    except OSError as error:
+        raise CannotServeError(
+            f"The data folder {data} cannot be used ({error.strerror}): choose another with --data."
+        ) from error
+    with lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise CannotServeError(
+                f"Winnow is running on {data} already: use its address, end it, "
+                "or choose another data folder with --data."
+            ) from error
+        yield
+
+
+class _Server(uvicorn.Server):
+    """Ends the open event streams before it waits for connections to close."""
+
+    def __init__(self, config: uvicorn.Config, desk: Desk) -> None:
+        super().__init__(config)
+        self.desk = desk
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self.desk.events.publish(CLOSING)
+        await super().shutdown(sockets)
