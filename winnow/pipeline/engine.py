@@ -13,21 +13,20 @@ import time
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import asdict, dataclass, field
-from datetime import UTC, datetime
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from winnow.core.capture import Capture
-from winnow.core.history import BatchKind
-from winnow.core.marks import UNMARKED, Field, value_of
 from winnow.core.order import arrange
 from winnow.core.progress import Pace
 from winnow.pipeline import tasks
 from winnow.pipeline.cache import Cache, Kind
 from winnow.pipeline.events import Events
+from winnow.pipeline.imports import import_marks
+from winnow.pipeline.jobs import Job, Progress, distance
 from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
 from winnow.pipeline.workers import Worker, WorkerCrashedError, worker_count
-from winnow.store import frames, marks, shoots
+from winnow.store import frames, shoots
 from winnow.store.database import Database
 from winnow.store.frames import Stage
 
@@ -37,38 +36,6 @@ HEADS_A_TASK = 24
 PUBLISH_EVERY_S = 0.25
 STOP_PATIENCE_S = 5
 CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
-
-
-@dataclass(slots=True)
-class Progress:
-    """How far the background work on a shoot is. Counts are frames; rate is previews a second."""
-
-    shoot_id: int
-    state: str = "waiting"  # waiting, listing, reading, deriving, done, unreadable
-    listed: int = 0
-    read: int = 0
-    thumbnailed: int = 0
-    previewed: int = 0
-    rate: float | None = None
-    seconds_left: float | None = None
-    message: str | None = None
-
-
-@dataclass(slots=True)
-class _Job:
-    """Work left on one shoot."""
-
-    progress: Progress
-    listing: Future[list[tuple[int, Listing]]] | None = None
-    heads: deque[list[tasks.HeadTask]] = field(default_factory=deque)
-    heads_running: int = 0
-    pictures_running: int = 0
-    pictures: dict[int, frames.Picture] = field(default_factory=dict)
-    unsorted: bool = False
-    pace: Pace = field(default_factory=Pace)
-    focus: int = 0
-    published: float = 0.0
-    changed: bool = False
 
 
 @dataclass(slots=True)
@@ -87,7 +54,7 @@ class Engine:
         self.events = events
         self.files_lock = threading.Lock()
         """Held while files are listed or moved: a listing must not see half a plan."""
-        self._jobs: dict[int, _Job] = {}
+        self._jobs: dict[int, Job] = {}
         self._first: int | None = None
         self._urgent: deque[tuple[Callable[..., Any], frames.Picture, Future[Any]]] = deque()
         self._wanted: dict[tuple[str, str], Future[Any]] = {}
@@ -122,7 +89,7 @@ class Engine:
         with self._changed:
             job = self._jobs.get(shoot_id)
             if job is None:
-                job = self._jobs[shoot_id] = _Job(Progress(shoot_id))
+                job = self._jobs[shoot_id] = Job(Progress(shoot_id))
             if job.listing is None:
                 job.progress.state = "listing"
                 job.listing = self._lister.submit(self._list, shoot_id)
@@ -199,7 +166,7 @@ class Engine:
         with self._changed:
             self._changed.notify()
 
-    def _ordered(self) -> list[_Job]:
+    def _ordered(self) -> list[Job]:
         with self._changed:
             jobs = list(self._jobs.values())
         return sorted(jobs, key=lambda job: job.progress.shoot_id != self._first)
@@ -217,7 +184,7 @@ class Engine:
                 shoots.set_scan_note(connection, shoot_id, "\n".join(notes) or None)
         return found
 
-    def _take_listing(self, job: _Job) -> None:
+    def _take_listing(self, job: Job) -> None:
         """Turns a finished listing into work."""
         if job.listing is None or not job.listing.done():
             return
@@ -258,7 +225,7 @@ class Engine:
         job.pace = Pace()
         job.pace.note(time.monotonic(), progress.previewed)
 
-    def _correct_stages(self, job: _Job, known: list[frames.Picture], previews: set[str]) -> None:
+    def _correct_stages(self, job: Job, known: list[frames.Picture], previews: set[str]) -> None:
         """The database says what was made once; the cache, which may have been deleted, decides."""
         wrong = [
             (p, Stage.PREVIEW if p.version in previews else Stage.READ)
@@ -311,7 +278,7 @@ class Engine:
             if job.unsorted:
                 self._arrange(job)
             if job.pictures:
-                picture = min(job.pictures.values(), key=lambda p: _distance(p, job.focus))
+                picture = min(job.pictures.values(), key=lambda p: distance(p, job.focus))
                 del job.pictures[picture.frame_id]
                 job.pictures_running += 1
                 job.progress.state = "deriving"
@@ -329,7 +296,7 @@ class Engine:
         return tasks.DeriveTask(picture.frame_id, picture.path, picture.version, str(self.cache.folder))
 
     def _heads_done(
-        self, done: Future[list[tasks.HeadResult]], job: _Job, chunk: list[tasks.HeadTask]
+        self, done: Future[list[tasks.HeadResult]], job: Job, chunk: list[tasks.HeadTask]
     ) -> None:
         job.heads_running -= 1
         shoot_id = job.progress.shoot_id
@@ -345,7 +312,7 @@ class Engine:
         with self.database.transaction() as connection:
             revision = shoots.next_revision(connection, shoot_id)
             for result in results:
-                note = self._import_marks(connection, shoot_id, result)
+                note = import_marks(connection, shoot_id, result)
                 if result.problem:
                     frames.set_problem(connection, result.frame_id, result.problem, revision)
                     if job.pictures.pop(result.frame_id, None):
@@ -364,33 +331,7 @@ class Engine:
         job.progress.read += len(results)
         job.changed = True
 
-    def _import_marks(self, connection: Any, shoot_id: int, result: tasks.HeadResult) -> str | None:
-        """Reads in marks found on disk. Those of a person are never overwritten: where they differ
-        and the file is newer, the returned note says so."""
-        found = result.marks
-        if found is None:
-            return result.note
-        here = marks.current(connection, [result.frame_id])[result.frame_id]
-        marked_at = marks.last_marked_by_person(connection, result.frame_id)
-        if marked_at is None:
-            marks.set_marks(
-                connection,
-                shoot_id,
-                {result.frame_id: {field: value_of(found.marks, field) for field in Field}},
-                kind=BatchKind.IMPORT,
-                actor=found.source,
-                title=f"marks read from the {found.source}",
-                now=datetime.now(UTC).isoformat(timespec="milliseconds"),
-            )
-        elif found.marks not in (here, UNMARKED) and found.written_at > marked_at:
-            there = found.marks
-            return (
-                f"Its {found.source} is newer than your marks and says: {there.decision}, "
-                f"{there.rating} stars, label {there.label or 'none'}. Yours were kept."
-            )
-        return result.note
-
-    def _arrange(self, job: _Job) -> None:
+    def _arrange(self, job: Job) -> None:
         shoot_id = job.progress.shoot_id
         with self.database.transaction() as connection:
             placed = arrange(frames.in_time(connection, shoot_id))
@@ -405,11 +346,11 @@ class Engine:
         job.unsorted = False
         job.changed = True
 
-    def _picture_done(self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture) -> None:
+    def _picture_done(self, done: Future[tasks.DeriveResult], job: Job, picture: frames.Picture) -> None:
         job.pictures_running -= 1
         self._derived(done, job, picture)
 
-    def _derived(self, done: Future[tasks.DeriveResult], job: _Job, picture: frames.Picture) -> None:
+    def _derived(self, done: Future[tasks.DeriveResult], job: Job, picture: frames.Picture) -> None:
         self._store_derived(done, job.progress.shoot_id, picture)
         job.progress.thumbnailed += 1
         job.progress.previewed += 1
@@ -472,12 +413,6 @@ class Engine:
             job.published, job.changed = now, False
             shoot = shoots.get(self.database.connection(), progress.shoot_id)
             self.events.publish("progress", **asdict(progress), revision=shoot.revision if shoot else 0)
-
-
-def _distance(picture: frames.Picture, focus: int) -> float:
-    """How soon a frame will be wanted: forward is likelier than back."""
-    ahead = picture.position - focus
-    return ahead if ahead >= 0 else -2.5 * ahead
 
 
 def wait_until_idle(engine: Engine, timeout_s: float = 600) -> None:

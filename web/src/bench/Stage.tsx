@@ -3,7 +3,8 @@ import type { Frame } from "../api/client";
 import { useShout } from "../keys/useKeys";
 import { DECISION_WORDS } from "../parts/marks";
 import { asked, shown } from "../perf";
-import { neighbour, useShoot } from "../shoot/store";
+import { neighbour } from "../shoot/moving";
+import { useShoot } from "../shoot/store";
 import { Pictures, type Quality } from "./pictures";
 import { FIT, panned, place, pointAt, type Size, type Zoom } from "./zoom";
 

@@ -1,23 +1,17 @@
 /** Every command there is, with its default key. */
 
 import type { Decision } from "../api/client";
+import { mark, redoMark, undoMark } from "../shoot/marking";
 import {
   activate,
   clearSelection,
   groupNeighbour,
-  mark,
   neighbour,
   nextUndecided,
-  redoMark,
   select,
   selectRange,
-  setFilter,
-  setGoOn,
-  toggleDecision,
-  toggleFilter,
-  undoMark,
-  useShoot,
-} from "../shoot/store";
+} from "../shoot/moving";
+import { setFilter, setGoOn, toggleDecision, toggleFilter, useShoot } from "../shoot/store";
 
 export type Screen = "bench" | "wall" | "handoff";
 

@@ -2,7 +2,8 @@ import { Switch } from "radix-ui";
 import { keyOf, type Screen, shout } from "../keys/commands";
 import { Hint, Kbd } from "../parts/controls";
 import { count, shortName } from "../parts/format";
-import { setGoOn, undoMark, useShoot } from "./store";
+import { undoMark } from "./marking";
+import { setGoOn, useShoot } from "./store";
 
 /** What the next key acts on, the keys for it, the last action with its undo. */
 export function ScopeLine({ screen }: { screen: Screen }) {

@@ -8,9 +8,10 @@ import { KeysDialog } from "../keys/KeysDialog";
 import { useKeys, useShout } from "../keys/useKeys";
 import { Wall } from "../wall/Wall";
 import { Header } from "./Header";
+import { clearSelection } from "./moving";
 import { ScopeLine } from "./ScopeLine";
 import { Spine } from "./Spine";
-import { clearSelection, dismissError, openShoot, refresh, takeProgress, useShoot } from "./store";
+import { dismissError, openShoot, refresh, takeProgress, useShoot } from "./store";
 
 const SCREENS: Screen[] = ["bench", "wall", "handoff"];
 

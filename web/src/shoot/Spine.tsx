@@ -4,7 +4,8 @@ import { type Frame, smallUrl } from "../api/client";
 import { clock, duration } from "../parts/format";
 import { DecisionBar } from "../parts/marks";
 import { type Group, groupsOf } from "./groups";
-import { activate, useShoot } from "./store";
+import { activate } from "./moving";
+import { useShoot } from "./store";
 
 type Item =
   | { kind: "scene"; first: Frame; count: number; gap: number | null }

@@ -1,17 +1,15 @@
-/** The shoot on screen: its frames, what is in view, where the person is, what the next key acts on. */
+/** The shoot on screen: its frames, the filter and what passes it, settings. */
 
 import { create } from "zustand";
 import {
   api,
   type Decision,
   type Frame,
-  type Marked,
   type Progress,
   type RatingRule,
   unwrap,
   type View,
 } from "../api/client";
-import { asked } from "../perf";
 
 export interface Filter {
   decisions: Decision[];
@@ -24,11 +22,6 @@ export const EVERYTHING: Filter = { decisions: [], ratingRule: null, stars: 0, w
 
 export function showsAll(filter: Filter): boolean {
   return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned;
-}
-
-export interface MarkValues {
-  decision?: Decision;
-  rating?: number;
 }
 
 interface ShootState {
@@ -103,7 +96,7 @@ async function loadActions() {
 }
 
 /** Runs a request; an error becomes the message on screen, and the answer undefined. */
-async function attempt<T>(request: () => Promise<T>): Promise<T | undefined> {
+export async function attempt<T>(request: () => Promise<T>): Promise<T | undefined> {
   try {
     return await request();
   } catch (error) {
@@ -242,189 +235,8 @@ export function setWallSize(wallSize: number) {
   set({ wallSize });
 }
 
-let lookTimer: ReturnType<typeof setTimeout> | undefined;
-
-export function activate(id: number | null, at = performance.now()) {
-  if (id === null || id === get().active) return;
-  asked("winnow:show-frame", at, id);
-  set({ active: id });
-  clearTimeout(lookTimer);
-  lookTimer = setTimeout(() => {
-    const { shootId, frames, active } = get();
-    const position = active === null ? undefined : frames.get(active)?.position;
-    if (position === undefined) return;
-    void api.POST("/api/shoots/{shoot_id}/look", {
-      params: { path: { shoot_id: shootId } },
-      body: { position },
-    });
-  }, 150);
-}
-
-/** The visible frame `by` steps away from the active one. */
-export function neighbour(by: number): number | null {
-  const { active, visible, places } = get();
-  if (active === null) return visible[0] ?? null;
-  return visible[(places.get(active) ?? -1) + by] ?? null;
-}
-
-/** The first visible frame of the next (+1) or previous (−1) group. */
-export function groupNeighbour(by: 1 | -1): number | null {
-  const { active, visible, places, frames } = get();
-  if (active === null) return visible[0] ?? null;
-  const groupAt = (place: number) => frames.get(visible[place] ?? -1)?.group;
-  let place = places.get(active) ?? 0;
-  const here = groupAt(place);
-  if (by > 0) {
-    while (place < visible.length && groupAt(place) === here) place++;
-    return visible[place] ?? null;
-  }
-  while (place >= 0 && groupAt(place) === here) place--;
-  if (place < 0) return visible[0] ?? null;
-  const before = groupAt(place);
-  while (place > 0 && groupAt(place - 1) === before) place--;
-  return visible[place] ?? null;
-}
-
-/** The next undecided frame in view, from the active one on and round. */
-export function nextUndecided(): number | null {
-  const { active, visible, places, frames } = get();
-  const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
-  const ring = [...visible.slice(start), ...visible.slice(0, start)];
-  return ring.find((id) => frames.get(id)?.decision === "undecided" && id !== active) ?? null;
-}
-
-export function select(ids: Iterable<number>, anchor?: number) {
-  set({ selection: new Set(ids), anchor: anchor ?? get().anchor });
-}
-
-export function toggleSelected(id: number) {
-  const { selection, active } = get();
-  const next = new Set(selection.size || active === null ? selection : [active]);
-  if (!next.delete(id)) next.add(id);
-  set({ selection: next, anchor: id });
-}
-
-export function selectRange(to: number) {
-  const { anchor, active, visible, places } = get();
-  const from = anchor !== null && places.has(anchor) ? anchor : active;
-  if (from === null) return;
-  const [a, b] = [places.get(from) ?? 0, places.get(to) ?? 0];
-  set({ selection: new Set(visible.slice(Math.min(a, b), Math.max(a, b) + 1)), anchor: from });
-}
-
-export function clearSelection() {
-  set({ selection: new Set(), anchor: null });
-}
-
-/** What the next mark acts on: the selection where there is one, else the active frame. */
-export function scope(): number[] {
-  const { selection, active } = get();
-  if (selection.size) return [...selection];
-  return active === null ? [] : [active];
-}
-
-const pending = new Map<number, number>();
-const waiting: (() => Promise<void>)[] = [];
-let sending = false;
-
-/** Requests that change marks go out one after another, in the order of the keys. */
-function inTurn<T>(request: () => Promise<T>): Promise<T | undefined> {
-  return new Promise((resolve) => {
-    waiting.push(() => attempt(request).then(resolve));
-    void sendWaiting();
-  });
-}
-
-async function sendWaiting() {
-  if (sending) return;
-  sending = true;
-  for (let next = waiting.shift(); next; next = waiting.shift()) await next();
-  sending = false;
-}
-
-// A page that is left sends what still waits; `keepalive` lets it arrive after the page is gone.
-window.addEventListener("pagehide", () => {
-  for (const request of waiting.splice(0)) void request();
-});
-
-/** Sets marks on the scope: on screen at once, journalled by the server right after. */
-export function mark(values: MarkValues, at = performance.now(), ids = scope()) {
-  if (!ids.length) return;
-  const { shootId, frames } = get();
-  const next = new Map(frames);
-  for (const id of ids) {
-    const frame = next.get(id);
-    if (frame) next.set(id, { ...frame, ...values });
-    pending.set(id, (pending.get(id) ?? 0) + 1);
-  }
-  if (ids[0] !== undefined) asked("winnow:mark", at, ids[0]);
-  set({ frames: next });
-  void inTurn(() =>
-    api
-      .POST("/api/shoots/{shoot_id}/marks", {
-        keepalive: true,
-        params: { path: { shoot_id: shootId } },
-        body: { frame_ids: ids, ...values },
-      })
-      .then(unwrap),
-  ).then((answer) => {
-    for (const id of ids) {
-      const left = (pending.get(id) ?? 1) - 1;
-      if (left > 0) pending.set(id, left);
-      else pending.delete(id);
-    }
-    if (answer) take(answer, shootId);
-    // Not journalled: what is on screen must not pretend it was.
-    else void reload();
-  });
-}
-
-export function undoMark() {
-  walk("undo");
-}
-
-export function redoMark() {
-  walk("redo");
-}
-
-function walk(way: "undo" | "redo") {
-  const { shootId } = get();
-  void inTurn(() =>
-    way === "undo"
-      ? api
-          .POST("/api/shoots/{shoot_id}/undo", { keepalive: true, params: { path: { shoot_id: shootId } } })
-          .then(unwrap)
-      : api
-          .POST("/api/shoots/{shoot_id}/redo", { keepalive: true, params: { path: { shoot_id: shootId } } })
-          .then(unwrap),
-  ).then(async (answer) => {
-    if (!answer) return;
-    take(
-      answer,
-      shootId,
-      answer.title ? `${way === "undo" ? "undone" : "redone"}: ${answer.title}` : `nothing to ${way}`,
-    );
-    await refreshView();
-    const first = answer.frames[0]?.id;
-    if (first !== undefined && get().places.has(first)) activate(first);
-  });
-}
-
-function take(answer: Marked, shootId: number, said = answer.title) {
-  if (get().shootId !== shootId) return;
-  const frames = new Map(get().frames);
-  for (const { id, decision, rating, label } of answer.frames) {
-    const frame = frames.get(id);
-    if (frame && !pending.has(id)) frames.set(id, { ...frame, decision, rating, label });
-  }
-  set({ frames, undo: answer.actions.undo, redo: answer.actions.redo, lastAction: said ?? get().lastAction });
-  void refreshView();
-}
-
-async function reload() {
-  set({ revision: 0 });
-  await refresh();
-}
+/** Frames whose marks were set here and are still on their way, with how many requests. */
+export const pending = new Map<number, number>();
 
 export function takeProgress(progress: Progress) {
   set({ progress });
@@ -432,8 +244,4 @@ export function takeProgress(progress: Progress) {
 
 export function dismissError() {
   set({ error: null });
-}
-
-export function fail(message: string) {
-  set({ error: message });
 }

@@ -5,7 +5,8 @@ import { NothingInView } from "../bench/Bench";
 import { clock, day, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
 import { shown } from "../perf";
-import { activate, clearSelection, selectRange, toggleSelected, useShoot } from "../shoot/store";
+import { activate, clearSelection, lookAt, selectRange, toggleSelected } from "../shoot/moving";
+import { useShoot } from "../shoot/store";
 import { BRACKET, type Cell, HEADING, layOut, type Run } from "./layout";
 
 const PADDING = 16;
@@ -44,6 +45,14 @@ export function Wall({ openBench }: { openBench: () => void }) {
   const heights = useMemo(() => rows.map((row) => Math.round(row.total)).join(), [rows]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: sizes follow from the rows alone
   useLayoutEffect(() => virtual.measure(), [heights]);
+
+  const range = virtual.range;
+  // What is scrolled into sight is prepared first, whether or not a key went there.
+  useEffect(() => {
+    const middle = range && rows[Math.floor((range.startIndex + range.endIndex) / 2)];
+    const busy = useShoot.getState().progress?.state === "deriving";
+    if (middle?.cells[0] && busy) lookAt(middle.cells[0].frame.id);
+  }, [range, rows]);
 
   const activeRow = useMemo(
     () =>

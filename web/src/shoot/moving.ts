@@ -1,0 +1,93 @@
+/** Where the person is, and what is selected. */
+
+import { api } from "../api/client";
+import { asked } from "../perf";
+import { useShoot } from "./store";
+
+const { getState: get, setState: set } = useShoot;
+
+let lookTimer: ReturnType<typeof setTimeout> | undefined;
+
+/** Tells the server where the person looks, so that what is near is prepared first. */
+export function lookAt(id: number) {
+  clearTimeout(lookTimer);
+  lookTimer = setTimeout(() => {
+    const { shootId, frames } = get();
+    const position = frames.get(id)?.position;
+    if (position === undefined) return;
+    void api.POST("/api/shoots/{shoot_id}/look", {
+      params: { path: { shoot_id: shootId } },
+      body: { position },
+    });
+  }, 150);
+}
+
+export function activate(id: number | null, at = performance.now()) {
+  if (id === null || id === get().active) return;
+  asked("winnow:show-frame", at, id);
+  set({ active: id });
+  lookAt(id);
+}
+
+/** The visible frame `by` steps away from the active one. */
+export function neighbour(by: number): number | null {
+  const { active, visible, places } = get();
+  if (active === null) return visible[0] ?? null;
+  return visible[(places.get(active) ?? -1) + by] ?? null;
+}
+
+/** The first visible frame of the next (+1) or previous (−1) group. */
+export function groupNeighbour(by: 1 | -1): number | null {
+  const { active, visible, places, frames } = get();
+  if (active === null) return visible[0] ?? null;
+  const groupAt = (place: number) => frames.get(visible[place] ?? -1)?.group;
+  let place = places.get(active) ?? 0;
+  const here = groupAt(place);
+  if (by > 0) {
+    while (place < visible.length && groupAt(place) === here) place++;
+    return visible[place] ?? null;
+  }
+  while (place >= 0 && groupAt(place) === here) place--;
+  if (place < 0) return visible[0] ?? null;
+  const before = groupAt(place);
+  while (place > 0 && groupAt(place - 1) === before) place--;
+  return visible[place] ?? null;
+}
+
+/** The next undecided frame in view, from the active one on and round. */
+export function nextUndecided(): number | null {
+  const { active, visible, places, frames } = get();
+  const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
+  const ring = [...visible.slice(start), ...visible.slice(0, start)];
+  return ring.find((id) => frames.get(id)?.decision === "undecided" && id !== active) ?? null;
+}
+
+export function select(ids: Iterable<number>, anchor?: number) {
+  set({ selection: new Set(ids), anchor: anchor ?? get().anchor });
+}
+
+export function toggleSelected(id: number) {
+  const { selection, active } = get();
+  const next = new Set(selection.size || active === null ? selection : [active]);
+  if (!next.delete(id)) next.add(id);
+  set({ selection: next, anchor: id });
+}
+
+export function selectRange(to: number) {
+  const { anchor, active, visible, places } = get();
+  const from = anchor !== null && places.has(anchor) ? anchor : active;
+  if (from === null) return;
+  const [a, b] = [places.get(from) ?? 0, places.get(to) ?? 0];
+  set({ selection: new Set(visible.slice(Math.min(a, b), Math.max(a, b) + 1)), anchor: from });
+}
+
+export function clearSelection() {
+  set({ selection: new Set(), anchor: null });
+}
+
+/** What the next mark acts on: the selection where there is one, else the active frame. */
+export function scope(): number[] {
+  const { selection, active } = get();
+  if (selection.size) return [...selection];
+  return active === null ? [] : [active];
+}
