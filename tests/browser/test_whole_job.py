@@ -30,6 +30,7 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     page.click("Six")
     page.click("Open")
     until(lambda: len(page.find("[data-frame] img")) == 6)
+    until(lambda: len(page.find("nav button[aria-label^='Group of 3']")) == 2)
     # look, mark by keys alone
     page.press(Keys.ENTER)
     page.until_text("[data-testid=scope]", "WIN_0001")

@@ -169,7 +169,11 @@ const WallCell = memo(
             className="size-full object-cover"
           />
         )}
-        {selected && <span className="absolute inset-0 bg-white/12" />}
+        {selected && (
+          <span className="absolute inset-0 bg-white/12">
+            <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
+          </span>
+        )}
         {rejected && <span className="struck" />}
         {(frame.decision === "pick" || frame.rating > 0) && (
           <span className="absolute bottom-1 left-1 flex items-center gap-1 rounded bg-black/55 px-1 py-0.5">
