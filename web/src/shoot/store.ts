@@ -29,6 +29,8 @@ interface ShootState {
   revision: number;
   loaded: boolean;
   frames: Map<number, Frame>;
+  /** Grows when a frame changes its shape or place: a mark must not lay out the wall anew. */
+  geometry: number;
   view: View | null;
   /** Ids that pass the filter, in capture order. */
   visible: number[];
@@ -59,6 +61,7 @@ const blank = (shootId: number): ShootState => ({
   revision: 0,
   loaded: false,
   frames: new Map(),
+  geometry: 0,
   view: null,
   visible: [],
   places: new Map(),
@@ -134,14 +137,27 @@ export async function refresh() {
       if (!answer || get().shootId !== shootId) continue;
       const frames = new Map(revision ? get().frames : []);
       // A mark that was just set here and is still on its way counts more than an answer under way.
-      for (const frame of answer.frames)
+      let geometry = get().geometry;
+      for (const frame of answer.frames) {
+        if (!sameGeometry(frames.get(frame.id), frame)) geometry = get().geometry + 1;
         frames.set(frame.id, pending.has(frame.id) ? keepMarks(frame, frames) : frame);
-      set({ frames, revision: answer.revision, loaded: true });
+      }
+      set({ frames, geometry, revision: answer.revision, loaded: true });
       await refreshView();
     } while (again);
   } finally {
     refreshing = false;
   }
+}
+
+function sameGeometry(before: Frame | undefined, after: Frame): boolean {
+  return (
+    before?.width === after.width &&
+    before.height === after.height &&
+    before.position === after.position &&
+    before.scene === after.scene &&
+    before.group === after.group
+  );
 }
 
 function keepMarks(frame: Frame, frames: Map<number, Frame>): Frame {

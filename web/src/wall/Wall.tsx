@@ -13,7 +13,7 @@ const PADDING = 16;
 
 /** Every frame in view, in capture order. */
 export function Wall({ openBench }: { openBench: () => void }) {
-  const frames = useShoot((s) => s.frames);
+  const geometry = useShoot((s) => s.geometry);
   const visible = useShoot((s) => s.visible);
   const active = useShoot((s) => s.active);
   const selection = useShoot((s) => s.selection);
@@ -30,10 +30,12 @@ export function Wall({ openBench }: { openBench: () => void }) {
     return () => observer.disconnect();
   }, []);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: frames are read as they are when it changes
   const rows = useMemo(() => {
+    const { frames } = useShoot.getState();
     const list = visible.map((id) => frames.get(id)).filter((f): f is Frame => f !== undefined);
     return width > 0 ? layOut(list, width, size) : [];
-  }, [visible, frames, width, size]);
+  }, [visible, geometry, width, size]);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -63,12 +65,9 @@ export function Wall({ openBench }: { openBench: () => void }) {
   useEffect(() => {
     if (activeRow >= 0) virtual.scrollToIndex(activeRow, { align: "auto" });
   }, [active, width > 0]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: measures the paint of a mark
   useEffect(() => {
-    const scope = selection.size ? [...selection] : [active];
-    if (scope[0] != null) shown("winnow:mark", scope[0]);
     if (active !== null) shown("winnow:show-frame", active);
-  }, [frames, active]);
+  }, [active]);
 
   const onClick = (event: React.MouseEvent, id: number) => {
     if (event.shiftKey) selectRange(id);
@@ -138,7 +137,8 @@ interface CellProps {
 
 const WallCell = memo(
   function WallCell({ cell, top, height, active, selected, onClick, onOpen }: CellProps) {
-    const { frame } = cell;
+    const frame = useShoot((s) => s.frames.get(cell.frame.id)) ?? cell.frame;
+    useEffect(() => shown("winnow:mark", frame.id), [frame]);
     const rejected = frame.decision === "reject";
     return (
       <button
