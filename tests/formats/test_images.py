@@ -13,6 +13,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from tests import photographs
+from tests.formats.dng import write_dng_with_preview
 from winnow.core.capture import from_tags
 from winnow.formats import exif, images
 
@@ -233,3 +234,32 @@ def test_thumbnail_inside_the_exif(tmp_path: Path) -> None:
         ["exiftool", "-q", "-overwrite_original", f"-ThumbnailImage<={tmp_path / 't.jpg'}", path], check=True
     )
     assert exif.embedded_thumbnail(path.read_bytes()[: images.HEAD_BYTES]) == small
+
+
+@pytest.mark.parametrize("code", [1, 6])
+@pytest.mark.parametrize("upright_preview", [False, True])
+def test_raw_shows_its_largest_embedded_jpeg(tmp_path: Path, code: int, upright_preview: bool) -> None:
+    """The embedded JPEG is as the sensor lies, or already upright: both are met. It is told from a
+    development by its colours, which are inverted here."""
+    scene = photographs.photograph(2).resize((2400, 1600))
+    stored = scene.transpose(Image.Transpose.ROTATE_90) if code == 6 else scene
+    negative = Image.eval(scene if upright_preview else stored, lambda value: 255 - value)
+    path = tmp_path / "a.dng"
+    write_dng_with_preview(path, np.asarray(stored), photographs.jpeg_bytes(negative, quality=92), code)
+    head, decoded = images.read_head(path), images.decode(path, 512)
+    assert (head.width, head.height) == (decoded.full_width, decoded.full_height) == (2400, 1600)
+    assert max(decoded.pixels.shape[:2]) >= 512
+    small = np.asarray(Image.fromarray(decoded.pixels).resize((240, 160))).astype(int)
+    wanted = 255 - np.asarray(scene.resize((240, 160))).astype(int)
+    assert np.abs(small - wanted).mean() < 8
+
+
+def test_a_tiny_embedded_jpeg_is_not_taken_for_the_picture(tmp_path: Path) -> None:
+    scene = photographs.photograph(2).resize((2400, 1600))
+    path = tmp_path / "a.dng"
+    tiny = photographs.jpeg_bytes(Image.new("RGB", (160, 107), "red"))
+    write_dng_with_preview(path, np.asarray(scene), tiny)
+    decoded = images.decode(path, 1024)
+    assert max(decoded.pixels.shape[:2]) == 1200  # developed at half size
+    small = np.asarray(Image.fromarray(decoded.pixels).resize((240, 160))).mean(2).ravel()
+    assert np.corrcoef(small, np.asarray(scene.resize((240, 160))).mean(2).ravel())[0, 1] > 0.9
