@@ -260,6 +260,6 @@ def test_a_tiny_embedded_jpeg_is_not_taken_for_the_picture(tmp_path: Path) -> No
     tiny = photographs.jpeg_bytes(Image.new("RGB", (160, 107), "red"))
     write_dng_with_preview(path, np.asarray(scene), tiny)
     decoded = images.decode(path, 1024)
-    assert max(decoded.pixels.shape[:2]) == 1200  # developed at half size
+    assert max(decoded.pixels.shape[:2]) >= 1024  # developed, not the 160 px of the JPEG
     small = np.asarray(Image.fromarray(decoded.pixels).resize((240, 160))).mean(2).ravel()
     assert np.corrcoef(small, np.asarray(scene.resize((240, 160))).mean(2).ravel())[0, 1] > 0.9
