@@ -20,9 +20,7 @@ def list_folder(desk: OnDesk, path: str | None = None) -> models.FolderListing:
     """The sub-folders of a folder, or the allowed roots."""
     if path is None:
         roots = [
-            models.FolderEntry(name=display(root), path=str(root), pictures=None)
-            for root in desk.roots
-            if root.is_dir()
+            models.FolderEntry(name=display(root), path=str(root)) for root in desk.roots if root.is_dir()
         ]
         return models.FolderListing(path=None, parent=None, folders=roots, pictures=0, note=None)
     try:
@@ -42,7 +40,7 @@ def list_folder(desk: OnDesk, path: str | None = None) -> models.FolderListing:
         path=display(found),
         parent=None if found in desk.roots else display(found.parent),
         folders=[
-            models.FolderEntry(name=entry.name, path=entry.path, pictures=None)
+            models.FolderEntry(name=entry.name, path=entry.path)
             for entry in sorted(speakable, key=lambda e: natural_key(e.name))
         ],
         pictures=sum(role_of(entry.name) in (Role.PICTURE, Role.RAW) for entry in entries),

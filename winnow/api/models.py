@@ -221,7 +221,6 @@ class PlanView(Model):
 class FolderEntry(Model):
     name: str
     path: str
-    pictures: int | None
 
 
 class FolderListing(Model):

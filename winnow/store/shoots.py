@@ -104,10 +104,6 @@ def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
     return Overview(**dict(row), cover=cover[0] if cover else None)
 
 
-def rename(connection: sqlite3.Connection, shoot_id: int, title: str) -> None:
-    connection.execute("UPDATE shoot SET title = ? WHERE id = ?", (title, shoot_id))
-
-
 def set_scan_note(connection: sqlite3.Connection, shoot_id: int, note: str | None) -> None:
     connection.execute("UPDATE shoot SET scan_note = ? WHERE id = ?", (note, shoot_id))
 

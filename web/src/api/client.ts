@@ -14,7 +14,6 @@ export type Decision = Schemas["Decision"];
 export type RatingRule = Schemas["RatingRule"];
 export type PlanView = Schemas["PlanView"];
 export type PlanWish = Schemas["PlanWish"];
-export type FolderListing = Schemas["FolderListing"];
 
 /** What went wrong, as the server says it to a person. */
 export class ApiError extends Error {}

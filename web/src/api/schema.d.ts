@@ -409,8 +409,6 @@ export interface components {
             name: string;
             /** Path */
             path: string;
-            /** Pictures */
-            pictures: number | null;
         };
         /**
          * FolderListing
