@@ -9,7 +9,7 @@ from typing import Annotated, NoReturn
 import typer
 
 from winnow import __version__
-from winnow.demo.layout import lay_out
+from winnow.demo.layout import lay_out, start_over
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 
@@ -51,9 +51,20 @@ def serve(
 def demo(
     port: Port = DEFAULT_PORT,
     data: Data = None,
+    fresh: Annotated[
+        bool, typer.Option("--fresh", help="Start over: drop the working copy and its marks.")
+    ] = False,
 ) -> None:
     """Open the demo shoot, on a working copy of its own."""
     folder = data_folder(data)
+    if fresh:
+        from winnow.api.serving import CannotServeError, alone
+
+        try:
+            with alone(folder):
+                start_over(folder)
+        except CannotServeError as error:
+            _refuse(str(error))
     run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()])
 
 

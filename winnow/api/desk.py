@@ -15,7 +15,7 @@ from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.store import shoots
-from winnow.store.database import Database, display
+from winnow.store.database import DATABASE, Database, display
 from winnow.store.shoots import Shoot
 
 
@@ -36,7 +36,7 @@ class Desk:
 
     @classmethod
     def set_up(cls, data: Path, roots: list[Path]) -> Desk:
-        database = Database(data / "winnow.sqlite")
+        database = Database(data / DATABASE)
         cache = Cache(data / "cache")
         events = Events()
         engine = Engine(database, cache, events)

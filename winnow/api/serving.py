@@ -36,7 +36,7 @@ def serve_shoots(
 
     say: called with the address once it can be opened.
     """
-    with _alone(data):
+    with alone(data):
         try:
             desk = Desk.set_up(data, [*roots, *folders])
             opened = [desk.open_folder(str(folder)) for folder in folders]
@@ -63,8 +63,9 @@ def serve_shoots(
 
 
 @contextmanager
-def _alone(data: Path) -> Iterator[None]:
-    """Holds the data folder: two processes would both go on with the same unfinished plan."""
+def alone(data: Path) -> Iterator[None]:
+    """Holds the data folder: two processes would both go on with the same unfinished plan. Raises
+    CannotServeError."""
     try:
         data.mkdir(parents=True, exist_ok=True)
         lock = (data / LOCK).open("w")

@@ -33,7 +33,7 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.pipeline import tasks
 from winnow.store import frames, marks, shoots
-from winnow.store.database import Database
+from winnow.store.database import DATABASE, Database
 from winnow.store.frames import ListedFile, ListedFrame
 
 STEPS = 300
@@ -118,7 +118,7 @@ def _derive_cost(sample: list[Path], decode_s: float, folder: Path) -> list[Figu
 def _filter(folder: Path) -> list[Figure]:
     """Answers to filters over 10,000 frames, over HTTP, beside the smallest answer there is."""
     data = folder / "filter-data"
-    database = Database(data / "winnow.sqlite")
+    database = Database(data / DATABASE)
     (folder / "none").mkdir()
     with database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, folder / "none", "2026-10-17")

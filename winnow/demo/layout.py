@@ -6,6 +6,10 @@ import shutil
 from importlib import resources
 from pathlib import Path
 
+from winnow.demo.widen import widen
+from winnow.store import shoots
+from winnow.store.database import DATABASE, Database
+
 FOLDER_NAME = "Saltmarsh Kiln, open evening"
 
 
@@ -21,5 +25,14 @@ def lay_out(data: Path) -> Path:
         unfinished = target.with_name(target.name + ".part")
         shutil.rmtree(unfinished, ignore_errors=True)
         shutil.copytree(shipped_frames(), unfinished)
+        widen(unfinished)
         unfinished.rename(target)
     return target
+
+
+def start_over(data: Path) -> None:
+    """Removes the working copy with everything known about it; other shoots stay."""
+    database = Database(data / DATABASE)
+    with database.transaction() as connection:
+        shoots.forget(connection, (data / "demo" / FOLDER_NAME).resolve())
+    shutil.rmtree(data / "demo", ignore_errors=True)

@@ -14,6 +14,9 @@ from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
 
+DATABASE = "winnow.sqlite"
+"""Name of the file in the data folder."""
+
 
 class DatabaseTooNewError(RuntimeError):
     """The file was written by a later version of Winnow."""

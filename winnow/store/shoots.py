@@ -119,3 +119,10 @@ def next_revision(connection: sqlite3.Connection, shoot_id: int) -> int:
 def hide(connection: sqlite3.Connection, shoot_id: int) -> None:
     """Takes the shoot off the list. Its marks stay: opening the folder again brings all back."""
     connection.execute("UPDATE shoot SET hidden = 1 WHERE id = ?", (shoot_id,))
+
+
+def forget(connection: sqlite3.Connection, path: Path) -> None:
+    """Removes the shoot of a folder for good: marks, journal, plans. No file is touched."""
+    connection.execute(
+        "DELETE FROM shoot WHERE id IN (SELECT shoot_id FROM folder WHERE path = ?)", (to_blob(path),)
+    )
