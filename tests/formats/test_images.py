@@ -13,8 +13,8 @@ import tifffile
 from PIL import Image, ImageCms
 
 from tests import photographs
-from tests.formats.dng import write_dng_with_preview
 from winnow.core.capture import from_tags
+from winnow.demo import dng
 from winnow.formats import exif, images
 
 
@@ -191,7 +191,7 @@ def test_bombs_are_refused_before_they_are_decoded(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("code", [1, 6, 8])
 def test_raw_development(tmp_path: Path, code: int) -> None:
-    """A linear DNG written by tifffile, opened by LibRaw, which turns it upright itself."""
+    """A linear DNG, opened by LibRaw, which turns it upright itself."""
     scene = np.asarray(photographs.photograph(2).resize((400, 300)))
     stored = {1: scene, 6: np.rot90(scene, 1), 8: np.rot90(scene, -1)}[code]
     path = tmp_path / "a.dng"
@@ -203,26 +203,10 @@ def test_raw_development(tmp_path: Path, code: int) -> None:
     assert np.corrcoef(found, wanted)[0, 1] > 0.95
 
 
-def write_dng(path: Path, rgb: np.ndarray, orientation: int = 1) -> None:
-    """A minimal linear DNG (DNG specification: DNGVersion, UniqueCameraModel, ColorMatrix1,
-    AsShotNeutral; PhotometricInterpretation 34892 = LinearRaw)."""
-    linear = ((rgb / 255.0) ** 2.2 * 65535).astype(np.uint16)
-    matrix = [3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570]
-    tifffile.imwrite(
-        path,
-        linear,
-        photometric=34892,
-        planarconfig="contig",
-        metadata=None,
-        extratags=[
-            (274, "H", 1, orientation, True),
-            (50706, "B", 4, bytes([1, 4, 0, 0]), True),
-            (50708, "s", 0, "Tarn T2", True),
-            (50721, "2i", 9, [v for m in matrix for v in (round(m * 10000), 10000)], True),
-            (50728, "2I", 3, [1, 1, 1, 1, 1, 1], True),
-            (50778, "H", 1, 21, True),
-        ],
-    )
+def write_dng(path: Path, rgb: np.ndarray, orientation: int = 1, preview: bytes | None = None) -> None:
+    """A linear DNG; without `preview`, with one as small as cameras write for their own screen."""
+    small = photographs.jpeg_bytes(Image.fromarray(rgb).resize((160, 120)))
+    path.write_bytes(dng.encode(rgb, preview or small, photographs.exif(orientation=orientation)))
 
 
 def test_thumbnail_inside_the_exif(tmp_path: Path) -> None:
@@ -245,7 +229,7 @@ def test_raw_shows_its_largest_embedded_jpeg(tmp_path: Path, code: int, upright_
     stored = scene.transpose(Image.Transpose.ROTATE_90) if code == 6 else scene
     negative = Image.eval(scene if upright_preview else stored, lambda value: 255 - value)
     path = tmp_path / "a.dng"
-    write_dng_with_preview(path, np.asarray(stored), photographs.jpeg_bytes(negative, quality=92), code)
+    write_dng(path, np.asarray(stored), code, photographs.jpeg_bytes(negative, quality=92))
     head, decoded = images.read_head(path), images.decode(path, 512)
     assert (head.width, head.height) == (decoded.full_width, decoded.full_height) == (2400, 1600)
     assert max(decoded.pixels.shape[:2]) >= 512
@@ -258,7 +242,7 @@ def test_a_tiny_embedded_jpeg_is_not_taken_for_the_picture(tmp_path: Path) -> No
     scene = photographs.photograph(2).resize((2400, 1600))
     path = tmp_path / "a.dng"
     tiny = photographs.jpeg_bytes(Image.new("RGB", (160, 107), "red"))
-    write_dng_with_preview(path, np.asarray(scene), tiny)
+    write_dng(path, np.asarray(scene), preview=tiny)
     decoded = images.decode(path, 1024)
     assert max(decoded.pixels.shape[:2]) >= 1024  # developed, not the 160 px of the JPEG
     small = np.asarray(Image.fromarray(decoded.pixels).resize((240, 160))).mean(2).ravel()

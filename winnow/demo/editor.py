@@ -20,7 +20,8 @@ SETTINGS = "urn:made-up-editor:settings:7/"
 EDITS: tuple[tuple[int, str | None], ...] = ((5, "Retouch"), (4, None), (-1, None), (3, "Publish"))
 """(xmp:Rating, xmp:Label) that the files get, in turn."""
 
-for _prefix, _namespace in (("r", RDF), ("core", XMP), ("meta", META), ("edit", SETTINGS)):
+# Readers know a packet by the usual prefixes `x` and `rdf`; the others are free.
+for _prefix, _namespace in (("rdf", RDF), ("core", XMP), ("x", META), ("edit", SETTINGS)):
     ET.register_namespace(_prefix, _namespace)
 
 
