@@ -1,0 +1,85 @@
+"""Where a frame is sharp: σ on a grid of tiles, and the place that is sharpest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from winnow.core.focus.edges import Edges, Floats, typical_sigma
+
+TILES = 24
+"""Tiles along the long edge."""
+LEAST_EDGES = 3
+SHARPEST_EDGES = 12
+"""The sharpest place is one where at least this many edges, with those of the tiles around it, agree."""
+
+
+@dataclass(frozen=True, slots=True)
+class BlurMap:
+    """σ by tiles, px of the full picture: (rows, columns), NaN where there is nothing to measure."""
+
+    tile_px: float
+    sigma: Floats
+
+    def share_below(self, sigma_px: float) -> float:
+        """Share of the tiles that are at least this sharp; tiles without edges count as not."""
+        return float(np.mean(np.nan_to_num(self.sigma, nan=np.inf) <= sigma_px))
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A place (px of the full picture) and its σ (px)."""
+
+    x: float
+    y: float
+    sigma_px: float
+
+
+def tile_size(width: int, height: int) -> float:
+    """Side of a tile, px."""
+    return max(width, height) / TILES
+
+
+def blur_map(edges: Edges, width: int, height: int) -> BlurMap:
+    """σ of the edges in every tile."""
+    tile = tile_size(width, height)
+    rows, columns = max(1, round(height / tile)), max(1, round(width / tile))
+    number = _tiles(edges, tile, rows, columns)
+    order = np.argsort(number, kind="stable")
+    bounds = np.searchsorted(number[order], np.arange(rows * columns + 1))
+    sigma = np.full(rows * columns, np.nan, np.float32)
+    for index, (start, end) in enumerate(zip(bounds, bounds[1:], strict=False)):
+        if end - start >= LEAST_EDGES:
+            sigma[index] = typical_sigma(edges.where(order[start:end]))
+    return BlurMap(tile, sigma.reshape(rows, columns))
+
+
+def sharpest(edges: Edges, found: BlurMap) -> Spot | None:
+    """The sharpest place of the frame; None where there is nothing to measure.
+
+    Over squares of 2 × 2 tiles, so that it takes more than a few lucky edges.
+    """
+    rows, columns = found.sigma.shape
+    number = _tiles(edges, found.tile_px, rows, columns)
+    best: Spot | None = None
+    row, column = np.divmod(number, columns)
+    for top in range(max(1, rows - 1)):
+        band = np.flatnonzero((row == top) | (row == top + 1))
+        within = column[band]
+        for left in range(max(1, columns - 1)):
+            inside = band[(within == left) | (within == left + 1)]
+            if len(inside) < SHARPEST_EDGES:
+                continue
+            here = edges.where(inside)
+            sigma = typical_sigma(here)
+            if sigma is not None and (best is None or sigma < best.sigma_px):
+                sharp = here.where(here.sigma <= sigma * 1.2)
+                best = Spot(float(np.median(sharp.x)), float(np.median(sharp.y)), sigma)
+    return best
+
+
+def _tiles(edges: Edges, tile: float, rows: int, columns: int) -> np.ndarray:
+    row = np.clip((edges.y / tile).astype(np.int64), 0, rows - 1)
+    column = np.clip((edges.x / tile).astype(np.int64), 0, columns - 1)
+    return np.asarray(row * columns + column)

@@ -1,0 +1,353 @@
+"""The spread of edges: at strong straight edges all over a frame, the σ of the Gaussian that would have
+blurred a perfect step this much.
+
+Sources: the edge as a blurred step, ISO 12233 (e-SFR: profiles across an edge, averaged along it);
+σ of a step edge as local blur, Zhuo & Sim, *Defocus map estimation from a single image*, Pattern
+Recognition 44(9), 2011; the scale at which an edge can be measured at all, Elder & Zucker, *Local scale
+control for edge detection and blur estimation*, PAMI 20(7), 1998 (from memory). Instead of a ratio of two
+gradients, which noise upsets, the whole averaged profile is compared with steps of known σ (normalised
+cross-correlation): contrast and brightness drop out.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Grey = NDArray[np.uint8]
+Floats = NDArray[np.float32]
+
+REACH = 12
+"""Profiles reach this far to either side of an edge, px of the level."""
+ALONG = 3
+"""Profiles are averaged over this many px to either side along the edge."""
+
+WINDOW = 4.5
+"""A profile is compared with a step over this many σ of it to either side, and at least `LEAST_WINDOW` px."""
+LEAST_WINDOW = 4.0
+
+SIGMAS = np.geomspace(0.33, 3.2, 24)
+"""σ of the steps that profiles are compared with, px of the level."""
+SHIFTS = np.arange(-1.5, 1.51, 0.25)
+"""Places of those steps along the profile, px."""
+SHARPEST, WIDEST = 0.40, 2.7
+"""σ that can be told at one level, px; wider edges are measured on a smaller picture."""
+FINER_BELOW = 1.2
+"""An edge that is sharper than this, px of the level, is measured again on the picture of twice the size."""
+
+CANDIDATE_PIXELS = 7_000_000
+"""Edges are looked for in the largest level that has no more pixels than this."""
+LEVELS = 4
+"""Levels below that one that are searched, each half the size of the one before."""
+
+MOST_MISFIT = 0.03
+LEAST_CONTRAST = 9.0
+LEAST_COHERENCE = 0.75
+BLOCKED, BURNT = 4, 251
+"""Grey levels at which a side of an edge may have been cut off."""
+
+CROWDING_SIGMA = np.log([0.5, 0.65, 0.8, 1.0, 1.25])
+CROWDING_MISFIT = np.array([0.0003, 0.00075, 0.00125, 0.002, 0.003, 0.005, 0.008, 0.0125, 0.018, 0.026])
+CROWDING = np.array(
+    [
+        [-0.04, -0.06, -0.06, -0.07, -0.06, -0.02, 0.05, 0.08, 0.12, 0.14],
+        [-0.02, -0.05, -0.06, -0.06, -0.05, 0.06, 0.08, 0.14, 0.17, 0.21],
+        [-0.02, -0.02, -0.03, -0.02, 0.08, 0.16, 0.23, 0.35, 0.54, 0.55],
+        [-0.02, -0.02, -0.02, 0.00, 0.13, 0.29, 0.36, 0.53, 0.69, 0.80],
+        [0.00, 0.00, 0.06, 0.12, 0.19, 0.28, 0.42, 0.54, 0.67, 0.78],
+    ]
+)
+"""What to add to log σ. Edges next to other edges look sharper than they are: a row of stripes keeps its
+slope however much it is blurred. How much sharper shows in how badly a lone step fits: rows are the
+measured σ (px of the level), columns the misfit 1 − r². Read off dead-leaves pictures (Lee, Mumford &
+Huang, *Occlusion models for natural images*, IJCV 41, 2001) blurred by known σ: `bench/crowding.py`."""
+
+
+@dataclass(frozen=True, slots=True)
+class Edges:
+    """Edges of one frame, one row each: place (px of the full picture), σ (px of the full picture), the
+    direction of the normal (radians, 0 along the rows, growing clockwise, modulo π), the contrast (grey
+    levels) and the uncertainty of log σ."""
+
+    x: Floats
+    y: Floats
+    sigma: Floats
+    angle: Floats
+    contrast: Floats
+    doubt: Floats
+
+    def __len__(self) -> int:
+        return len(self.x)
+
+    def where(self, chosen: NDArray[np.bool_] | NDArray[np.intp]) -> Edges:
+        return Edges(*(getattr(self, name)[chosen] for name in self.__slots__))
+
+
+def pyramid(luma: Grey) -> list[Grey]:
+    """The picture at full size, half, a quarter, … by averaging 2 × 2 pixels, down to about 100 px."""
+    levels = [luma]
+    while min(levels[-1].shape) >= 200:
+        above = levels[-1]
+        size = (above.shape[1] // 2, above.shape[0] // 2)
+        even = above[: size[1] * 2, : size[0] * 2]
+        levels.append(np.asarray(cv2.resize(even, size, interpolation=cv2.INTER_AREA), dtype=np.uint8))
+    return levels
+
+
+def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int = 8) -> Edges:
+    """The edges of a frame that can be measured.
+
+    levels: `pyramid` of the luma, (rows, columns) each. noise: its standard deviation at full size, grey
+    levels (`noise_of`). tile_px: side of the square tiles, px of the
+    full picture, over which edges are spread. per_tile: edges looked at in a tile, at each level.
+    """
+    first = next((n for n, level in enumerate(levels) if level.size <= CANDIDATE_PIXELS), len(levels) - 1)
+    found = []
+    for number in range(first, min(len(levels), first + LEVELS)):
+        x, y = _candidates(levels[number], tile_px / 2**number, per_tile)
+        found.append(_measure_down(levels, noise, number, x, y))
+    return _joined(found)
+
+
+def edges_near(levels: list[Grey], noise: float, x: float, y: float, radius: float, most: int = 60) -> Edges:
+    """The edges within a square of ± radius px about a point of the full picture, from all levels that
+    have enough pixels there."""
+    found = []
+    for number in range(len(levels)):
+        scale = 2.0**number
+        r = radius / scale
+        if number and r < REACH / 2:
+            break
+        level = levels[number]
+        x0, y0 = max(0, int(x / scale - r)), max(0, int(y / scale - r))
+        x1, y1 = min(level.shape[1], int(x / scale + r) + 1), min(level.shape[0], int(y / scale + r) + 1)
+        if x1 - x0 < 4 or y1 - y0 < 4:
+            continue
+        cx, cy = _candidates(level[y0:y1, x0:x1], 2 * r + 2, most)
+        found.append(_measure_down(levels, noise, number, cx + x0, cy + y0))
+    return _joined(found)
+
+
+def noise_of(grey: Grey) -> float:
+    """Standard deviation of the noise, grey levels.
+
+    Source: Immerkær, *Fast noise variance estimation*, CVIU 64(2), 1996, on a grid of patches, of
+    which the quieter quarter counts, so that texture is not taken for noise.
+    """
+    side = 48
+    rows, columns = grey.shape
+    values = []
+    for y in np.linspace(0, max(0, rows - side), 8).astype(int):
+        for x in np.linspace(0, max(0, columns - side), 12).astype(int):
+            patch = grey[y : y + side, x : x + side].astype(np.float32)
+            if patch.mean() < BLOCKED * 2 or patch.mean() > BURNT - 8:
+                continue
+            laplacian = cv2.filter2D(patch, cv2.CV_32F, _IMMERKAER)[1:-1, 1:-1]
+            values.append(math.sqrt(math.pi / 2) / 6 * float(np.abs(laplacian).mean()))
+    return float(np.percentile(values, 25)) if values else 0.0
+
+
+_IMMERKAER = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
+
+
+def _candidates(level: Grey, tile: float, per_tile: int) -> tuple[Floats, Floats]:
+    """Places where brightness changes most, at most `per_tile` in a tile, none next to another."""
+    dx = cv2.Sobel(level, cv2.CV_16S, 1, 0)
+    dy = cv2.Sobel(level, cv2.CV_16S, 0, 1)
+    strength = cv2.addWeighted(cv2.convertScaleAbs(dx, alpha=0.25), 1, cv2.convertScaleAbs(dy, alpha=0.25), 1, 0)
+    peaks = (strength >= cv2.dilate(strength, np.ones((5, 5), np.uint8))) & (strength >= 4)
+    flat = np.flatnonzero(peaks)
+    if not len(flat):
+        return np.zeros(0, np.float32), np.zeros(0, np.float32)
+    weight = strength.reshape(-1)[flat]
+    y, x = np.divmod(flat, level.shape[1])
+    columns = int(level.shape[1] / tile) + 1
+    tiles = (y / tile).astype(np.int64) * columns + (x / tile).astype(np.int64)
+    order = np.argsort(tiles * 256 - weight, kind="stable")
+    tiles = tiles[order]
+    starts = np.flatnonzero(np.r_[True, tiles[1:] != tiles[:-1]])
+    rank = np.arange(len(tiles)) - np.repeat(starts, np.diff(np.r_[starts, len(tiles)]))
+    chosen = order[rank < per_tile]
+    return x[chosen].astype(np.float32), y[chosen].astype(np.float32)
+
+
+def _measure_down(levels: list[Grey], noise: float, number: int, x: Floats, y: Floats) -> Edges:
+    """Measures edges at a level; those too sharp for it are measured again one level up in size."""
+    found = []
+    while len(x):
+        edges, narrow = _measure(levels[number], number, noise / 2**number, x, y)
+        found.append(edges)
+        if number == 0:
+            break
+        # Centre of the 2 × 2 pixels that became one.
+        x, y = x[narrow] * 2 + 0.5, y[narrow] * 2 + 0.5
+        number -= 1
+    return _joined(found)
+
+
+def _measure(
+    level: Grey, number: int, noise: float, x: Floats, y: Floats
+) -> tuple[Edges, NDArray[np.bool_]]:
+    """σ of edges near places of one level, and which of the places want a larger picture."""
+    angle, coherence = _directions(level, x, y)
+    sigma, shift, likeness, contrast, low, high = _compare(_profiles(level, x, y, angle))
+    misfit = 1 - likeness**2
+    # Noise that averaging along the edge leaves; a step has about a fifth of its height² as variance.
+    of_noise = noise**2 / (2 * ALONG + 1) / (0.2 * np.maximum(contrast, 1) ** 2)
+    crowded = np.maximum(misfit - of_noise, 0)
+    in_range = sigma < WIDEST
+    sigma = np.maximum(sigma, SHARPEST)
+    sigma = sigma * np.exp(_crowding(sigma, crowded))
+    finer = (sigma < FINER_BELOW) & (coherence > 0.5) & (number > 0)
+    good = (
+        in_range
+        & (crowded <= MOST_MISFIT)
+        & (of_noise <= MOST_MISFIT)
+        & (contrast >= LEAST_CONTRAST)
+        & (coherence >= LEAST_COHERENCE)
+        & (low > BLOCKED)
+        & (high < BURNT)
+        & ~finer
+    )
+    scale = 2.0**number
+    shrinking = 0.25 * (4.0**number - 1) / 3  # σ² that averaging 2 × 2 adds, level by level
+    centre = (scale - 1) / 2
+    edges = Edges(
+        (x + shift * np.cos(angle)) * scale + centre,
+        (y + shift * np.sin(angle)) * scale + centre,
+        np.sqrt(np.maximum((sigma * scale) ** 2 - shrinking, 0.04)),
+        np.mod(angle, np.float32(np.pi)),
+        contrast,
+        np.sqrt(0.04**2 + (15 * crowded) ** 2 + of_noise),
+    )
+    return edges.where(good), finer
+
+
+def _crowding(sigma: Floats, misfit: Floats) -> Floats:
+    """`CROWDING` between its rows and columns."""
+    row = np.clip(
+        np.interp(np.log(sigma), CROWDING_SIGMA, np.arange(len(CROWDING_SIGMA))), 0, len(CROWDING_SIGMA) - 1
+    )
+    column = np.interp(misfit, CROWDING_MISFIT, np.arange(len(CROWDING_MISFIT)))
+    r, c = np.minimum(row.astype(int), len(CROWDING) - 2), np.minimum(column.astype(int), CROWDING.shape[1] - 2)
+    right, down = column - c, row - r
+    above = CROWDING[r, c] * (1 - right) + CROWDING[r, c + 1] * right
+    below = CROWDING[r + 1, c] * (1 - right) + CROWDING[r + 1, c + 1] * right
+    return (above * (1 - down) + below * down).astype(np.float32)
+
+
+def _directions(level: Grey, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Direction of the gradient (from dark to light, radians) and its coherence (0 to 1), from the
+    structure tensor over 7 × 7 px. Source: Bigün & Granlund 1987."""
+    reach = 4
+    patches = _gather(level, x, y, reach)
+    dx = (patches[:, 1:-1, 2:] - patches[:, 1:-1, :-2]).reshape(len(x), -1)
+    dy = (patches[:, 2:, 1:-1] - patches[:, :-2, 1:-1]).reshape(len(x), -1)
+    xx, yy, xy = (dx * dx).sum(1), (dy * dy).sum(1), (dx * dy).sum(1)
+    angle = 0.5 * np.arctan2(2 * xy, xx - yy)
+    pointing = np.cos(angle) * dx.sum(1) + np.sin(angle) * dy.sum(1)
+    angle = np.where(pointing < 0, angle + np.pi, angle)
+    coherence = np.hypot(xx - yy, 2 * xy) / (xx + yy + 1e-6)
+    return angle.astype(np.float32), coherence.astype(np.float32)
+
+
+def _gather(level: Grey, x: Floats, y: Floats, reach: int) -> Floats:
+    """Patches of (2 reach + 1)² px about places, edge pixels repeated. (n, side, side)"""
+    steps = np.arange(-reach, reach + 1)
+    rows = np.clip(np.rint(y).astype(np.int64)[:, None] + steps, 0, level.shape[0] - 1)
+    columns = np.clip(np.rint(x).astype(np.int64)[:, None] + steps, 0, level.shape[1] - 1)
+    return level[rows[:, :, None], columns[:, None, :]].astype(np.float32)
+
+
+def _profiles(level: Grey, x: Floats, y: Floats, angle: Floats) -> Floats:
+    """Brightness across edges, from dark to light, averaged along them: (n, 2 REACH + 1)."""
+    across = np.arange(-REACH, REACH + 1, dtype=np.float32)
+    along = np.arange(-ALONG, ALONG + 1, dtype=np.float32)
+    cos, sin = np.cos(angle)[:, None, None], np.sin(angle)[:, None, None]
+    at_x = x[:, None, None] + across[None, None, :] * cos - along[None, :, None] * sin
+    at_y = y[:, None, None] + across[None, None, :] * sin + along[None, :, None] * cos
+    found = []
+    for start in range(0, len(x), 4000):  # maps larger than that are slow, and cv2 has a limit
+        part = slice(start, start + 4000)
+        shape = (-1, at_x.shape[1] * at_x.shape[2])
+        read = cv2.remap(
+            level,
+            at_x[part].reshape(shape),
+            at_y[part].reshape(shape),
+            cv2.INTER_CUBIC,
+            borderMode=cv2.BORDER_REPLICATE,
+        )
+        found.append(read.reshape(-1, len(along), len(across)).mean(axis=1, dtype=np.float32))
+    return np.concatenate(found) if found else np.zeros((0, len(across)), np.float32)
+
+
+@lru_cache(maxsize=1)
+def _steps() -> tuple[Floats, Floats, Floats]:
+    """Blurred steps to compare with: (σ × shifts, samples) with the window's weight inside, of mean 0 and
+    length 1 under the window; the windows (σ, samples); the height of each step per unit of length."""
+    across = np.arange(-REACH, REACH + 1, dtype=np.float64)
+    windows, steps, heights = [], [], []
+    for sigma in SIGMAS:
+        half = max(LEAST_WINDOW, WINDOW * sigma)
+        window = np.clip(half + 0.5 - np.abs(across), 0, 1)
+        windows.append(window / window.sum())
+        for shift in SHIFTS:
+            step = np.array([math.erf((d - shift) / (sigma * math.sqrt(2))) for d in across]) / 2
+            step -= (windows[-1] * step).sum()
+            length = math.sqrt((windows[-1] * step**2).sum())
+            steps.append(windows[-1] * step / length)
+            heights.append(1 / length)
+    as_floats = (np.array(a, np.float32) for a in (steps, windows, heights))
+    return tuple(as_floats)  # type: ignore[return-value]
+
+
+def _compare(profiles: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:
+    """For each profile the σ and shift of the step most like it, the likeness (correlation), the height
+    of the step, and the lowest and highest value near it."""
+    steps, windows, heights = _steps()
+    count = len(profiles)
+    middle = profiles.mean(axis=1, keepdims=True)
+    centred = profiles - middle
+    product = (centred @ steps.T).reshape(count, len(SIGMAS), len(SHIFTS))
+    mean = centred @ windows.T
+    variance = np.maximum(centred**2 @ windows.T - mean**2, 1e-3)
+    likeness = product / np.sqrt(variance)[:, :, None]
+    shift_at = likeness.argmax(axis=2)
+    by_sigma = np.take_along_axis(likeness, shift_at[:, :, None], 2)[:, :, 0]
+    at = by_sigma.argmax(axis=1)
+    rows = np.arange(count)
+    inner = np.clip(at, 1, len(SIGMAS) - 2)
+    before, here, after = (by_sigma[rows, inner + k] for k in (-1, 0, 1))
+    bend = before - 2 * here + after
+    offset = np.where(bend < -1e-9, np.clip(0.5 * (before - after) / np.where(bend == 0, 1, bend), -1, 1), 0)
+    ratio = math.log(SIGMAS[1] / SIGMAS[0])
+    sigma = (SIGMAS[inner] * np.exp(ratio * offset)).astype(np.float32)
+    sigma = np.where((at == 0) | (at == len(SIGMAS) - 1), SIGMAS[at], sigma)
+    shift = SHIFTS[shift_at[rows, at]]
+    height = product[rows, at, shift_at[rows, at]] * heights.reshape(len(SIGMAS), -1)[at, shift_at[rows, at]]
+    near = windows[at] > 0
+    low = np.where(near, profiles, np.inf).min(axis=1)
+    high = np.where(near, profiles, -np.inf).max(axis=1)
+    return (sigma, shift.astype(np.float32), by_sigma[rows, at], height, low, high)
+
+
+def _joined(parts: list[Edges]) -> Edges:
+    if not parts:
+        return Edges(*(np.zeros(0, np.float32) for _ in Edges.__slots__))
+    return Edges(*(np.concatenate([getattr(p, name) for p in parts]) for name in Edges.__slots__))
+
+
+def typical_sigma(edges: Edges, share: float = 0.45) -> float | None:
+    """The σ that edges agree on, px: a weighted quantile, below the middle because edges that are soft by
+    nature (shadows, round forms) can only be softer than the lens made them. None for fewer than three."""
+    if len(edges) < 3:
+        return None
+    weight = 1 / edges.doubt**2
+    order = np.argsort(edges.sigma)
+    rising = np.cumsum(weight[order])
+    return float(edges.sigma[order][np.searchsorted(rising, share * rising[-1])])
