@@ -1,0 +1,154 @@
+"""Points of a face: whether it is one, how it is turned, where its eyes are and how far they are open.
+
+Sources: Kartynnik et al., *Real-time facial surface geometry from monocular video on mobile GPUs*, 2019
+(468 points), and Ablavatski et al., *Real-time pupil tracking from monocular video*, 2020 (contour of the eye
+and iris); both from memory, numbers of the points read off the models. Eye aspect ratio: Soukupová & Čech,
+*Real-time eye blink detection using facial landmarks*, 2016, here on the contour of the eye model, which
+separates open and closed where the ratio of the 468 points does not.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from winnow.core.faces.detect import Candidate
+from winnow.core.faces.nets import FaceNets, Floats, Model
+
+Points = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+
+_FACE_SIZE, _EYE_SIZE = 192, 64
+_FACE_MARGIN = 1.5
+"""The square that is looked at, of the face box."""
+_EYE_MARGIN = 2.3
+"""The square that is looked at, of the width of the eye."""
+
+RIGHT_EYE, LEFT_EYE = (33, 133), (362, 263)
+"""Corners of the eyes (the person's own right and left): outer and inner, inner and outer."""
+_NOSE, _CHEEKS = 1, (234, 454)
+_OVAL = (10, 152, 234, 454)
+"""Forehead, chin, right and left side of the face."""
+
+
+@dataclass(frozen=True, slots=True)
+class EyePoints:
+    """An eye: its middle (px), its width between the corners (px), the ratio of its opening to its width,
+    and the diameter of the iris over the width."""
+
+    x: float
+    y: float
+    width: float
+    ratio: float
+
+
+@dataclass(frozen=True, slots=True)
+class FacePoints:
+    """A face: the score that it is one (0 to 1), its box by its outline (left, top, right, bottom, px), its
+    eyes (the person's own right, left), and its turn: `yaw` −1 to 1 from profile to profile, 0 facing;
+    `roll` degrees."""
+
+    score: float
+    box: tuple[float, float, float, float]
+    eyes: tuple[EyePoints, EyePoints]
+    yaw: float
+    roll: float
+
+
+def read_face(picture: Picture, candidate: Candidate, nets: FaceNets) -> FacePoints:
+    """Points of a candidate. picture: (rows, columns, 3) sRGB; the candidate in its px."""
+    right, left = candidate.points[0], candidate.points[1]
+    centre = (candidate.box[:2] + candidate.box[2:]) / 2
+    side = float(max(candidate.box[2:] - candidate.box[:2])) * _FACE_MARGIN
+    points, score = _face_points(picture, nets, centre, side, _angle(left - right))
+    # Once more around what was found: the detector's box is rough, above all for turned heads.
+    across = points[LEFT_EYE[1]] - points[RIGHT_EYE[0]]
+    turn = _angle(across)
+    upright = points @ _rotation(-turn).T
+    low, high = upright.min(axis=0), upright.max(axis=0)
+    centre = _rotation(turn) @ ((low + high) / 2)
+    better, again = _face_points(picture, nets, centre, float(max(high - low)) * _FACE_MARGIN, turn)
+    if again > 0.5 * score:
+        points = better
+    eyes = (_read_eye(picture, nets, points, RIGHT_EYE, False), _read_eye(picture, nets, points, LEFT_EYE, True))
+    outline = points[list(_OVAL)]
+    low, high = np.minimum(outline.min(axis=0), points.min(axis=0)), points.max(axis=0)
+    to_nose = np.linalg.norm(points[[*_CHEEKS]] - points[_NOSE], axis=1)
+    yaw = float((to_nose[1] - to_nose[0]) / (to_nose.sum() + 1e-6))
+    box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    return FacePoints(max(score, again), box, eyes, yaw, math.degrees(turn))
+
+
+def _face_points(
+    picture: Picture, nets: FaceNets, centre: Points, side: float, turn: float
+) -> tuple[Points, float]:
+    square, back = _square(picture, centre, turn, side, _FACE_SIZE)
+    found, presence = nets[Model.LANDMARKS].run(square / np.float32(255))
+    points = found.reshape(468, 3)[:, :2].astype(np.float64)
+    return _apply(back, points), float(1 / (1 + np.exp(-np.clip(presence.reshape(-1)[0], -50, 50))))
+
+
+def _read_eye(
+    picture: Picture, nets: FaceNets, points: Points, corners: tuple[int, int], mirrored: bool
+) -> EyePoints:
+    """The eye model knows right eyes only: left ones are shown to it in a mirror."""
+    first, second = points[corners[0]], points[corners[1]]
+    width = float(np.linalg.norm(second - first))
+    square, back = _square(picture, (first + second) / 2, _angle(second - first), width * _EYE_MARGIN, _EYE_SIZE)
+    if mirrored:
+        square = square[:, ::-1]
+    contour, iris = nets[Model.EYE].run(np.ascontiguousarray(square) / np.float32(255))
+    lids = contour.reshape(71, 3)[:16, :2].astype(np.float64)
+    pupil = iris.reshape(5, 3)[0, :2].astype(np.float64)
+    ratio = float(
+        np.linalg.norm(lids[[11, 12, 13]] - lids[[3, 4, 5]], axis=1).mean()
+        / (np.linalg.norm(lids[0] - lids[8]) + 1e-6)
+    )
+    if mirrored:
+        pupil[0] = _EYE_SIZE - 1 - pupil[0]
+    x, y = _apply(back, pupil[None])[0]
+    return EyePoints(float(x), float(y), width, ratio)
+
+
+def _square(picture: Picture, centre: Points, turn: float, side: float, size: int) -> tuple[Floats, Points]:
+    """A turned square of the picture at the size of a network, and the affine from there back."""
+    scale = size / side
+    cos, sin = math.cos(-turn) * scale, math.sin(-turn) * scale
+    there = np.array(
+        [
+            [cos, -sin, size / 2 - cos * centre[0] + sin * centre[1]],
+            [sin, cos, size / 2 - sin * centre[0] - cos * centre[1]],
+        ]
+    )
+    source, to_source = picture, there
+    if scale < 0.7:
+        # Shrunk first by averaging: the warp reads single pixels and would alias.
+        reach = side
+        x0, y0 = (max(0, int(c - reach)) for c in centre)
+        x1, y1 = (min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True))
+        if x1 - x0 > 2 and y1 - y0 > 2:
+            target = (max(1, round((x1 - x0) * scale * 1.2)), max(1, round((y1 - y0) * scale * 1.2)))
+            source = np.asarray(
+                cv2.resize(picture[y0:y1, x0:x1], target, interpolation=cv2.INTER_AREA), dtype=np.uint8
+            )
+            kx, ky = (x1 - x0) / target[0], (y1 - y0) / target[1]
+            to_source = there @ np.array([[kx, 0, x0 + kx / 2 - 0.5], [0, ky, y0 + ky / 2 - 0.5], [0, 0, 1]])
+    square = cv2.warpAffine(source, to_source, (size, size), flags=cv2.INTER_LINEAR)
+    return square.astype(np.float32), np.asarray(cv2.invertAffineTransform(there))
+
+
+def _apply(affine: Points, points: Points) -> Points:
+    return points @ affine[:, :2].T + affine[:, 2]
+
+
+def _angle(vector: Points) -> float:
+    return math.atan2(vector[1], vector[0])
+
+
+def _rotation(angle: float) -> Points:
+    cos, sin = math.cos(angle), math.sin(angle)
+    return np.array([[cos, -sin], [sin, cos]])

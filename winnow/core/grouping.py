@@ -1,0 +1,184 @@
+"""Scenes, groups and brackets: what the photographer was doing, out of time, likeness and settings.
+
+One pass in capture order: a frame joins the group at hand of its camera if it goes with one of that group's
+last frames, else it starts a new one. So groups can be told while measuring goes on, a frame that comes late
+only touches its neighbours, and a return to an earlier place is a new group.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from winnow.core.faces.people import Seen, other_people
+from winnow.core.order import GROUP_GAP_S, split_by_gaps
+from winnow.core.similarity import Descriptor, Likeness, compare
+
+LOOK_BACK = 3
+"""So many last frames of a group a new frame is compared with: one may be a misfire."""
+
+BURST_S, MOMENT_S, POSE_S = 1.5, 15.0, 60.0
+"""Pauses up to which frames are a burst, one go, one pose at most (common practice, no source)."""
+SAME_ZOOM = 1.15
+"""Focal lengths may differ by this factor in a group: zooming in is a new framing."""
+
+
+class Edit(StrEnum):
+    """What a person said of a frame's place: it starts a group, or it goes with the frame before it."""
+
+    SPLIT = "split"
+    JOIN = "join"
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """A frame as grouping needs it; None where it is not known (yet).
+
+    seconds: capture time, aligned between cameras. ev: exposure value, stops at ISO 100. people: the faces.
+    """
+
+    frame_id: int
+    seconds: float | None
+    camera: str | None = None
+    lens: str | None = None
+    focal_mm: float | None = None
+    upright_format: bool = False
+    ev: float | None = None
+    descriptor: Descriptor | None = None
+    people: tuple[Seen, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Grouped:
+    """The group of a frame: scene and group count from 0; bracket: the group is an exposure bracket."""
+
+    frame_id: int
+    scene: int
+    group: int
+    bracket: bool
+
+
+Compare = Callable[[Shot, Shot, bool], Likeness]
+
+
+def compare_shots(one: Shot, other: Shot, match: bool) -> Likeness:
+    """Likeness of two shots that have descriptors."""
+    assert one.descriptor is not None and other.descriptor is not None
+    return compare(one.descriptor, other.descriptor, match=match)
+
+
+def group_shots(
+    shots: Sequence[Shot],
+    edits: Mapping[int, Edit] | None = None,
+    compared: Compare = compare_shots,
+) -> list[Grouped]:
+    """Scene and group of every frame.
+
+    shots: in capture order. edits: a person's own splits and joins by frame; they always win. compared:
+    gives the likeness of two shots, for callers that keep the answers.
+    """
+    edits = edits or {}
+    scenes = [scene for scene, _ in split_by_gaps([shot.seconds for shot in shots])]
+    groups: list[list[int]] = []
+    at_hand: dict[str | None, int] = {}
+    latest: int | None = None
+    for index, shot in enumerate(shots):
+        edit = edits.get(shot.frame_id)
+        group = at_hand.get(shot.camera)
+        if edit is Edit.JOIN and latest is not None:
+            group = latest
+        elif edit is Edit.SPLIT or group is None or not _joins(shots, groups[group], index, scenes, compared):
+            groups.append([])
+            group = len(groups) - 1
+        groups[group].append(index)
+        at_hand[shot.camera] = latest = group
+    brackets = [_is_bracket([shots[index] for index in members], compared) for members in groups]
+    found: list[Grouped | None] = [None] * len(shots)
+    for number, members in enumerate(groups):
+        for index in members:
+            found[index] = Grouped(
+                shots[index].frame_id, scenes[members[0]], number, brackets[number]
+            )
+    return [placed for placed in found if placed is not None]
+
+
+def _joins(
+    shots: Sequence[Shot], members: Sequence[int], index: int, scenes: Sequence[int], compared: Compare
+) -> bool:
+    shot = shots[index]
+    if scenes[members[-1]] != scenes[index]:
+        return False
+    return any(_goes_with(shots[member], shot, compared) for member in reversed(members[-LOOK_BACK:]))
+
+
+def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
+    """Whether two frames of one camera show the same idea."""
+    if before.upright_format != after.upright_format or _other_lens(before, after):
+        return False
+    pause = (
+        max(0.0, after.seconds - before.seconds)
+        if before.seconds is not None and after.seconds is not None
+        else None
+    )
+    if pause is not None and pause > POSE_S:
+        return False
+    if before.descriptor is None or after.descriptor is None:
+        return pause is None or pause <= GROUP_GAP_S
+    like = compared(before, after, False)
+    burst = pause is not None and pause <= BURST_S
+    if burst:
+        # The subject or the camera may move fast; only a wholly different picture is not the same idea.
+        if like.structure >= 0.3 or like.colour <= 20:
+            return True
+        return (compared(before, after, True).matched or 0) >= 0.05
+    if other_people(before.people, after.people) or like.colour > 22:
+        return False
+    if pause is None or pause <= MOMENT_S:
+        if like.structure >= 0.6 or like.colour <= 9:
+            return True
+        return (compared(before, after, True).matched or 0) >= 0.12
+    if like.structure >= 0.8 and like.colour <= 12:
+        return True
+    return like.colour <= 15 and (compared(before, after, True).matched or 0) >= 0.25
+
+
+def _other_lens(before: Shot, after: Shot) -> bool:
+    if before.lens and after.lens and before.lens != after.lens:
+        return True
+    if not before.focal_mm or not after.focal_mm:
+        return False
+    return abs(math.log(after.focal_mm / before.focal_mm)) > math.log(SAME_ZOOM)
+
+
+BRACKET_STEP = 0.6
+"""Least step between frames of a bracket, stops."""
+BRACKET_S = 20.0
+"""Longest time that a bracket takes."""
+
+
+def _is_bracket(members: Sequence[Shot], compared: Compare) -> bool:
+    """Three frames or more of one framing, all with different exposures (Ev = Av + Tv, APEX)."""
+    if len(members) < 3:
+        return False
+    exposures = [shot.ev for shot in members if shot.ev is not None]
+    times = [shot.seconds for shot in members if shot.seconds is not None]
+    if len(exposures) < len(members) or (times and times[-1] - times[0] > BRACKET_S):
+        return False
+    if float(np.diff(sorted(exposures)).min()) < BRACKET_STEP:
+        return False
+    described = [shot for shot in members if shot.descriptor is not None]
+    return all(
+        compared(one, other, False).structure >= 0.85
+        for one, other in zip(described, described[1:], strict=False)
+    )
+
+
+def exposure_value(aperture: float | None, shutter_s: float | None, iso: int | None) -> float | None:
+    """Ev at ISO 100, stops: log₂ N² − log₂ t − log₂ (ISO/100). Source: APEX, Exif annex."""
+    if not aperture or not shutter_s:
+        return None
+    return math.log2(aperture**2 / shutter_s) - math.log2((iso or 100) / 100)
