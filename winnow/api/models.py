@@ -15,7 +15,7 @@ class Model(BaseModel):
 
 
 class Progress(Model):
-    """Background work on a shoot; counts are frames, the rate is previews a second."""
+    """Background work on a shoot; counts are frames, the rate is frames a second of the slowest stage left."""
 
     shoot_id: int
     state: str
@@ -23,6 +23,7 @@ class Progress(Model):
     read: int
     thumbnailed: int
     previewed: int
+    measured: int
     rate: float | None
     seconds_left: float | None
     message: str | None
@@ -83,6 +84,10 @@ class FrameSummary(Model):
     rating: int
     label: str | None
     roles: str
+    bracket: bool
+    lead: bool
+    faces: int | None
+    warnings: str
 
 
 class Frames(Model):

@@ -18,6 +18,7 @@ class Capture:
 
     `captured_at` is ISO 8601 local time, with the offset when the camera wrote one. `focal_mm` is
     the real focal length, `shutter_s` seconds, `bias_ev` stops, `orientation` the Exif code 1–8.
+    `subject_at`: middle of SubjectArea, px of the picture as stored.
     """
 
     captured_at: str | None = None
@@ -30,6 +31,7 @@ class Capture:
     iso: int | None = None
     bias_ev: float | None = None
     orientation: int = 1
+    subject_at: tuple[float, float] | None = None
 
 
 def from_tags(tags: Mapping[str, object]) -> Capture:
@@ -47,7 +49,16 @@ def from_tags(tags: Mapping[str, object]) -> Capture:
         iso=int(iso) if iso and 0 < iso < 65535 else None,
         bias_ev=_number(tags.get("ExposureBiasValue")),
         orientation=int(orientation) if orientation and orientation in range(1, 9) else 1,
+        subject_at=_subject_at(tags.get("SubjectArea", tags.get("SubjectLocation"))),
     )
+
+
+def _subject_at(value: object) -> tuple[float, float] | None:
+    """Middle of a SubjectArea of two (point), three (circle) or four (rectangle) numbers: it comes first."""
+    if not isinstance(value, (list, tuple)) or not 2 <= len(value) <= 4:
+        return None
+    x, y = _number(value[0]), _number(value[1])
+    return (x, y) if x is not None and y is not None and x > 0 and y > 0 else None
 
 
 def _captured_at(tags: Mapping[str, object]) -> str | None:

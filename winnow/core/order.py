@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone
 from itertools import pairwise
@@ -27,35 +27,41 @@ def natural_key(name: str) -> tuple[tuple[int, int, str], ...]:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
-    """A frame's place in the shoot: position, scene and group all count from 0."""
+class Stamp:
+    """When a frame was taken: `captured_at` as ISO 8601 or None, its path, and its camera."""
 
     frame_id: int
-    position: int
-    scene: int
-    group: int
+    captured_at: str | None
+    name: str
+    camera: str | None = None
 
 
-def arrange(frames: Sequence[tuple[int, str | None, str]]) -> list[Placed]:
-    """Puts frames (id, `captured_at` as ISO 8601 or None, path) in capture order.
+@dataclass(frozen=True, slots=True)
+class Timed:
+    """A frame in capture order, with its time in seconds, None where it has none."""
 
-    Equal times fall back to the natural order of their paths. A frame without a time stands where
-    its name puts it: right after the last timed frame of the names before it.
+    frame_id: int
+    seconds: float | None
+
+
+def arrange(frames: Sequence[Stamp], ahead_s: Mapping[str, float] | None = None) -> list[Timed]:
+    """Puts frames in capture order.
+
+    ahead_s: seconds by which the clocks of cameras are ahead; taken off their times. Equal times fall back
+    to the natural order of their paths. A frame without a time stands where its name puts it: right after the
+    last timed frame of the names before it.
     """
-    zone = _usual_offset([captured for _, captured, _ in frames])
-    named = sorted(frames, key=lambda frame: natural_key(frame[2]))
+    zone = _usual_offset([frame.captured_at for frame in frames])
+    ahead = ahead_s or {}
     rows: list[tuple[float, int, int, float | None]] = []
     last = -math.inf
-    for rank, (frame_id, captured, _) in enumerate(named):
-        seconds = _seconds(captured, zone)
-        last = seconds if seconds is not None else last
-        rows.append((last, rank, frame_id, seconds))
-    rows.sort()
-    splits = split_by_gaps([seconds for *_, seconds in rows])
-    return [
-        Placed(frame_id, position, scene, group)
-        for position, ((_, _, frame_id, _), (scene, group)) in enumerate(zip(rows, splits, strict=True))
-    ]
+    for rank, frame in enumerate(sorted(frames, key=lambda frame: natural_key(frame.name))):
+        seconds = _seconds(frame.captured_at, zone)
+        if seconds is not None:
+            seconds -= ahead.get(frame.camera or "", 0.0)
+            last = seconds
+        rows.append((last, rank, frame.frame_id, seconds))
+    return [Timed(frame_id, seconds) for _, _, frame_id, seconds in sorted(rows, key=lambda row: row[:2])]
 
 
 def split_by_gaps(times: Sequence[float | None]) -> list[tuple[int, int]]:

@@ -6,6 +6,7 @@ the stored picture lie.
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,18 +17,33 @@ def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     pixels: (rows, columns, channels) as stored. orientation: Exif code 1–8; anything else counts
     as 1. Returns a contiguous array of the same type; rows and columns swap for codes 5–8.
     """
-    turned = {
-        2: lambda p: p[:, ::-1],
-        3: lambda p: p[::-1, ::-1],
-        4: lambda p: p[::-1],
-        5: lambda p: p.swapaxes(0, 1),
-        6: lambda p: np.rot90(p, -1),
-        7: lambda p: p[::-1, ::-1].swapaxes(0, 1),
-        8: lambda p: np.rot90(p, 1),
-    }.get(orientation, lambda p: p)(pixels)
-    return np.ascontiguousarray(turned)
+    turns = {
+        2: lambda p: cv2.flip(p, 1),
+        3: lambda p: cv2.rotate(p, cv2.ROTATE_180),
+        4: lambda p: cv2.flip(p, 0),
+        5: cv2.transpose,
+        6: lambda p: cv2.rotate(p, cv2.ROTATE_90_CLOCKWISE),
+        7: lambda p: cv2.rotate(cv2.transpose(p), cv2.ROTATE_180),
+        8: lambda p: cv2.rotate(p, cv2.ROTATE_90_COUNTERCLOCKWISE),
+    }
+    turn = turns.get(orientation)
+    return np.ascontiguousarray(pixels if turn is None else turn(pixels))
 
 
 def upright_size(width: int, height: int, orientation: int) -> tuple[int, int]:
     """(width, height) after turning upright."""
     return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
+
+
+def upright_point(x: float, y: float, width: int, height: int, orientation: int) -> tuple[float, float]:
+    """A point of the stored picture, px, in the upright one. width, height: of the stored picture."""
+    right, bottom = width - 1 - x, height - 1 - y
+    return {
+        2: (right, y),
+        3: (right, bottom),
+        4: (x, bottom),
+        5: (y, x),
+        6: (bottom, x),
+        7: (bottom, right),
+        8: (y, right),
+    }.get(orientation, (x, y))

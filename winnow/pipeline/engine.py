@@ -1,8 +1,9 @@
 """The engine: one thread that hands work on all open shoots to the worker processes.
 
-For each shoot: list what is on disk, read the heads of new files, put the frames in order, then make
-thumbnails and previews, the ones nearest to where the person is looking first. Everything done is in
-the database or the cache at once, so a stop at any point loses at most the task at hand.
+For each shoot: list what is on disk, read the heads of new files, put the frames in order, make previews of
+what the person is about to look at, then everything on every frame in one go: thumbnail, preview and evidence
+out of one decode. Groups are brought up to date as evidence comes in. Everything done is in the database or
+the cache at once, so a stop at any point loses at most the task at hand.
 """
 
 from __future__ import annotations
@@ -17,17 +18,18 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from winnow.core.capture import Capture
-from winnow.core.order import arrange
 from winnow.core.progress import Pace
 from winnow.pipeline import tasks
 from winnow.pipeline.cache import Cache, Kind
 from winnow.pipeline.events import Events
+from winnow.pipeline.grouping import GroupingMemory, regroup
 from winnow.pipeline.imports import import_marks
 from winnow.pipeline.jobs import Job, Progress, distance
 from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
 from winnow.pipeline.workers import Worker, WorkerCrashedError, worker_count
-from winnow.store import frames, shoots
+from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
+from winnow.store.evidence import Measured
 from winnow.store.frames import Stage
 
 log = logging.getLogger(__name__)
@@ -35,6 +37,12 @@ log = logging.getLogger(__name__)
 HEADS_A_TASK = 24
 PUBLISH_EVERY_S = 0.25
 STOP_PATIENCE_S = 5
+NEAR = 40
+"""Frames so far ahead of the person get their previews before anything is measured."""
+REGROUP_EVERY_S = 1.5
+REGROUP_SHARE = 4.0
+"""Groups are brought up to date no more often than this many times as long as it takes."""
+NOT_MEASURED = "Measuring it made the program crash; it is left out. The picture itself can be seen."
 CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
 
 
@@ -116,7 +124,9 @@ class Engine:
                 not self._urgent
                 and not self._running
                 and all(
-                    job.progress.state in ("done", "unreadable") and job.listing is None
+                    job.progress.state in ("done", "unreadable")
+                    and job.listing is None
+                    and job.grouping is None
                     for job in self._jobs.values()
                 )
             )
@@ -151,6 +161,7 @@ class Engine:
                     running.finish(running.future)
                 for job in self._ordered():
                     self._take_listing(job)
+                    self._take_groups(job)
                 self._dispatch()
                 self._publish()
             except Exception:
@@ -205,7 +216,10 @@ class Engine:
             for p in known
             if p.version not in previews and not (p.problem and p.stage == Stage.PREVIEW)
         }
+        measured = evidence.measured_frames(connection, progress.shoot_id)
+        job.unmeasured = {p.frame_id: p for p in known if p.frame_id not in measured and not p.problem}
         progress.listed = len(known)
+        progress.measured = len(known) - len(job.unmeasured)
         progress.read = len(known) - len(unread)
         progress.thumbnailed = progress.previewed = len(known) - len(job.pictures)
         progress.message = None
@@ -223,7 +237,7 @@ class Engine:
         job.unsorted = True
         job.changed = True
         job.pace = Pace()
-        job.pace.note(time.monotonic(), progress.previewed)
+        job.pace.note(time.monotonic(), progress.measured)
 
     def _correct_stages(self, job: Job, known: list[frames.Picture], previews: set[str]) -> None:
         """The database says what was made once; the cache, which may have been deleted, decides."""
@@ -276,21 +290,36 @@ class Engine:
             if job.heads_running or job.listing is not None:
                 continue
             if job.unsorted:
-                self._arrange(job)
-            if job.pictures:
-                picture = min(job.pictures.values(), key=lambda p: distance(p, job.focus))
-                del job.pictures[picture.frame_id]
-                job.pictures_running += 1
-                job.progress.state = "deriving"
-                return (
-                    tasks.derive,
-                    self._derive_task(picture),
-                    lambda done, job=job, p=picture: self._picture_done(done, job, p),
-                )
-            if job.progress.state not in ("done", "unreadable") and not job.pictures_running:
+                self._start_grouping(job)
+                continue
+            task = self._next_picture(job)
+            if task is not None:
+                return task
+            busy = job.pictures_running or job.ungrouped or job.grouping is not None
+            if job.progress.state not in ("done", "unreadable") and not busy:
                 job.progress.state = "done"
                 job.published = 0.0
         return None
+
+    def _next_picture(self, job: Job) -> tuple[Callable[..., Any], Any, Callable[[Future[Any]], None]] | None:
+        """What the person is about to look at first, then everything on the frames nearest to them."""
+        near = [p for p in job.pictures.values() if distance(p, job.focus) <= NEAR]
+        waiting = near or job.unmeasured.values() or job.pictures.values()
+        if not waiting:
+            return None
+        picture = min(waiting, key=lambda p: distance(p, job.focus))
+        missing = job.pictures.pop(picture.frame_id, None) is not None
+        job.pictures_running += 1
+        job.progress.state = "deriving" if job.pictures else "measuring"
+        task = self._derive_task(picture)
+        if near or picture.frame_id not in job.unmeasured:
+            return tasks.derive, task, lambda done: self._picture_done(done, job, picture)
+        del job.unmeasured[picture.frame_id]
+        return (
+            tasks.prepare,
+            tasks.PrepareTask(task, picture.subject),
+            lambda done: self._prepared(done, job, picture, missing),
+        )
 
     def _derive_task(self, picture: frames.Picture) -> tasks.DeriveTask:
         return tasks.DeriveTask(picture.frame_id, picture.path, picture.version, str(self.cache.folder))
@@ -318,12 +347,15 @@ class Engine:
                     if job.pictures.pop(result.frame_id, None):
                         job.progress.previewed += 1
                         job.progress.thumbnailed += 1
+                    if job.unmeasured.pop(result.frame_id, None):
+                        job.progress.measured += 1
                 else:
                     frames.set_head(
                         connection,
                         result.frame_id,
                         result.capture,
                         (result.width, result.height),
+                        result.subject,
                         Stage.READ if result.frame_id in previews else Stage.PREVIEW,
                         note,
                         revision,
@@ -331,19 +363,72 @@ class Engine:
         job.progress.read += len(results)
         job.changed = True
 
-    def _arrange(self, job: Job) -> None:
+    def _start_grouping(self, job: Job) -> None:
+        if job.grouping is None:
+            job.ungrouped = False
+            job.grouping = self._lister.submit(self._group, job)
+            job.grouping.add_done_callback(lambda _: self._wake())
+
+    def _group(self, job: Job) -> float:
+        start = time.monotonic()
+        regroup(self.database, job.progress.shoot_id, job.memory)
+        return time.monotonic() - start
+
+    def _take_groups(self, job: Job) -> None:
+        """Takes the outcome of grouping, and starts it again when evidence came in meanwhile."""
+        now = time.monotonic()
+        if job.grouping is not None and job.grouping.done():
+            grouping, job.grouping = job.grouping, None
+            try:
+                job.grouping_took = grouping.result()
+            except Exception:
+                log.exception("grouping")
+            job.grouped_at = now
+            job.unsorted = False
+            job.changed = True
+            places = {
+                p.frame_id: p for p in frames.pictures(self.database.connection(), job.progress.shoot_id)
+            }
+            for waiting in (job.pictures, job.unmeasured):
+                for frame_id in waiting:
+                    waiting[frame_id] = places.get(frame_id, waiting[frame_id])
+        if not job.ungrouped or job.heads or job.heads_running:
+            return
+        all_in = not job.unmeasured and not job.pictures_running
+        if all_in or now - job.grouped_at >= max(REGROUP_EVERY_S, REGROUP_SHARE * job.grouping_took):
+            self._start_grouping(job)
+
+    def regroup(self, shoot_id: int) -> None:
+        """A person changed what groups rest on: brings them up to date at once, on the caller's thread."""
+        with self._changed:
+            job = self._jobs.get(shoot_id)
+        regroup(self.database, shoot_id, job.memory if job else GroupingMemory())
+
+    def _prepared(
+        self, done: Future[tasks.DeriveResult], job: Job, picture: frames.Picture, missing: bool
+    ) -> None:
+        """A frame was prepared in one go, or made the worker crash on the way."""
+        job.pictures_running -= 1
         shoot_id = job.progress.shoot_id
-        with self.database.transaction() as connection:
-            placed = arrange(frames.in_time(connection, shoot_id))
-            revision = shoots.next_revision(connection, shoot_id)
-            frames.set_places(connection, placed, revision)
-        wanted = set(job.pictures)
-        job.pictures = {
-            p.frame_id: p
-            for p in frames.pictures(self.database.connection(), shoot_id)
-            if p.frame_id in wanted
-        }
-        job.unsorted = False
+        measured: Measured | None = None
+        if isinstance(done.exception(), WorkerCrashedError):
+            measured = Measured(None, None, NOT_MEASURED)
+            if missing:
+                # Perhaps it was the measuring alone: the picture gets another chance without it.
+                job.pictures[picture.frame_id] = picture
+        else:
+            self._store_derived(done, shoot_id, picture)
+            if done.exception() is None:
+                measured = done.result().measured
+            if missing:
+                job.progress.thumbnailed += 1
+                job.progress.previewed += 1
+        if measured is not None:
+            with self.database.transaction() as connection:
+                evidence.store(connection, picture.frame_id, picture.version, measured)
+            job.ungrouped = True
+        job.progress.measured += 1
+        job.pace.note(time.monotonic(), job.progress.measured)
         job.changed = True
 
     def _picture_done(self, done: Future[tasks.DeriveResult], job: Job, picture: frames.Picture) -> None:
@@ -354,7 +439,6 @@ class Engine:
         self._store_derived(done, job.progress.shoot_id, picture)
         job.progress.thumbnailed += 1
         job.progress.previewed += 1
-        job.pace.note(time.monotonic(), job.progress.previewed)
         job.changed = True
 
     def _urgent_done(
@@ -409,7 +493,7 @@ class Engine:
             if now - job.published < PUBLISH_EVERY_S or not (job.changed or job.published == 0.0):
                 continue
             progress.rate = job.pace.rate()
-            progress.seconds_left = job.pace.seconds_left(progress.listed - progress.previewed)
+            progress.seconds_left = job.pace.seconds_left(progress.listed - progress.measured)
             job.published, job.changed = now, False
             shoot = shoots.get(self.database.connection(), progress.shoot_id)
             self.events.publish("progress", **asdict(progress), revision=shoot.revision if shoot else 0)

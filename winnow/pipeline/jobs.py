@@ -8,20 +8,23 @@ from dataclasses import dataclass, field
 
 from winnow.core.progress import Pace
 from winnow.pipeline import tasks
+from winnow.pipeline.grouping import GroupingMemory
 from winnow.pipeline.scan import Listing
 from winnow.store import frames
 
 
 @dataclass(slots=True)
 class Progress:
-    """How far the background work on a shoot is. Counts are frames; rate is previews a second."""
+    """How far the background work on a shoot is. Counts are frames; the rate is that of the slowest stage that
+    is not done, frames a second, and `seconds_left` the time for all that is left."""
 
     shoot_id: int
-    state: str = "waiting"  # waiting, listing, reading, deriving, done, unreadable
+    state: str = "waiting"  # waiting, listing, reading, deriving, measuring, done, unreadable
     listed: int = 0
     read: int = 0
     thumbnailed: int = 0
     previewed: int = 0
+    measured: int = 0
     rate: float | None = None
     seconds_left: float | None = None
     message: str | None = None
@@ -37,7 +40,15 @@ class Job:
     heads_running: int = 0
     pictures_running: int = 0
     pictures: dict[int, frames.Picture] = field(default_factory=dict)
+    """Without thumbnail or preview."""
+    unmeasured: dict[int, frames.Picture] = field(default_factory=dict)
     unsorted: bool = False
+    ungrouped: bool = False
+    grouping: Future[float] | None = None
+    """Gives how long it took, s."""
+    grouped_at: float = 0.0
+    grouping_took: float = 0.0
+    memory: GroupingMemory = field(default_factory=GroupingMemory)
     pace: Pace = field(default_factory=Pace)
     focus: int = 0
     published: float = 0.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import faulthandler
+import logging
 import os
 import sys
 import threading
@@ -10,16 +11,24 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
+from importlib import resources
 from multiprocessing import connection, parent_process
 from pathlib import Path
 
 import cv2
 
 from winnow.core.capture import Capture, from_tags
+from winnow.core.evidence import Sheet, measure
+from winnow.core.faces.nets import FaceNets, Model
 from winnow.core.marks import UNMARKED, Marks
+from winnow.core.orientation import upright_point, upright_size
 from winnow.core.xmp_marks import XmpMarks, from_xmp
 from winnow.formats import exif, images, xmp
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
+from winnow.store.evidence import Measured, pack
+
+log = logging.getLogger(__name__)
 
 TASK_LIMIT_S = 180
 """A worker that needs longer for one task is taken for stuck and ends itself."""
@@ -53,6 +62,7 @@ class HeadResult:
     capture: Capture
     width: int = 0
     height: int = 0
+    subject: tuple[float, float] | None = None
     problem: str | None = None
     note: str | None = None
     marks: DiskMarks | None = None
@@ -68,9 +78,21 @@ class DeriveTask:
 
 @dataclass(frozen=True, slots=True)
 class DeriveResult:
+    """`problem`: why the picture cannot be shown; `note`: damage that did not keep it from being shown.
+    `measured`: evidence, where it was asked for."""
+
     frame_id: int
     problem: str | None = None
     note: str | None = None
+    measured: Measured | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PrepareTask:
+    """Everything on one frame: thumbnail and preview where they are missing, and the evidence."""
+
+    derive: DeriveTask
+    subject: tuple[float, float] | None
 
 
 def start_worker() -> None:
@@ -107,7 +129,18 @@ def _read_head(task: HeadTask) -> HeadResult:
         return HeadResult(task.frame_id, Capture(), problem=str(error), note=note, marks=marks)
     marks, note = _marks_on_disk(task, head)
     capture = from_tags(head.tags)
-    return HeadResult(task.frame_id, capture, head.width, head.height, note=note, marks=marks)
+    return HeadResult(
+        task.frame_id, capture, head.width, head.height, _subject(head, capture), note=note, marks=marks
+    )
+
+
+def _subject(head: images.Head, capture: Capture) -> tuple[float, float] | None:
+    """Middle of the subject area in upright px."""
+    if capture.subject_at is None:
+        return None
+    stored = upright_size(head.width, head.height, capture.orientation)
+    x, y = upright_point(*capture.subject_at, *stored, capture.orientation)
+    return (x, y) if 0 <= x < head.width and 0 <= y < head.height else None
 
 
 def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[DiskMarks | None, str | None]:
@@ -152,18 +185,49 @@ def _modified(path: str) -> float | None:
 
 
 def derive(task: DeriveTask) -> DeriveResult:
-    """Thumbnail and preview of one frame, from one decode."""
+    """Thumbnail and preview of one frame at once, from a reduced decode."""
     with _time_limit():
         try:
             decoded = images.decode(Path(task.path), PREVIEW_EDGE)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=str(error))
-        preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
-        cache = Cache(Path(task.cache))
-        thumbnail = images.shrink(preview, THUMBNAIL_EDGE)
-        cache.write(Kind.THUMB, task.version, images.encode_jpeg(thumbnail, THUMBNAIL_QUALITY))
-        cache.write(Kind.PREVIEW, task.version, images.encode_jpeg(preview, PREVIEW_QUALITY))
+        _write_reduced(task, images.shrink(decoded.pixels, PREVIEW_EDGE))
         return DeriveResult(task.frame_id, note=decoded.note)
+
+
+def prepare(task: PrepareTask) -> DeriveResult:
+    """Thumbnail, preview and evidence of one frame, from one full decode."""
+    with _time_limit():
+        wanted = task.derive
+        try:
+            decoded = images.decode(Path(wanted.path))
+        except images.UnreadableError as error:
+            return DeriveResult(wanted.frame_id, problem=str(error))
+        sheet = Sheet(decoded.pixels, task.subject)
+        cache = Cache(Path(wanted.cache))
+        if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
+            _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0])
+        try:
+            measured = pack(measure(sheet, face_nets()))
+        except Exception as error:
+            # Measuring is an extra: the frame can be seen and marked without it.
+            log.exception("measuring %s", wanted.path)
+            measured = Measured(None, None, f"It could not be measured ({error}).")
+        return DeriveResult(wanted.frame_id, note=decoded.note, measured=measured)
+
+
+def _write_reduced(task: DeriveTask, preview: images.Pixels) -> None:
+    cache = Cache(Path(task.cache))
+    thumbnail = images.shrink(preview, THUMBNAIL_EDGE)
+    cache.write(Kind.THUMB, task.version, images.encode_jpeg(thumbnail, THUMBNAIL_QUALITY))
+    cache.write(Kind.PREVIEW, task.version, images.encode_jpeg(preview, PREVIEW_QUALITY))
+
+
+@lru_cache(maxsize=1)
+def face_nets() -> FaceNets:
+    """The networks, loaded at the first frame that a process measures."""
+    folder = resources.files("winnow.models")
+    return FaceNets({name: (folder / f"{name}.tflite").read_bytes() for name in Model})
 
 
 def develop_full(task: DeriveTask) -> DeriveResult:

@@ -10,7 +10,7 @@ from enum import IntEnum
 from winnow.core.capture import Capture
 from winnow.core.filters import FrameFilter
 from winnow.core.marks import MAX_RATING, Decision
-from winnow.core.order import Placed
+from winnow.core.grouping import Grouped
 from winnow.store.database import from_blob, to_blob
 
 
@@ -54,6 +54,7 @@ class Picture:
     problem: str | None
     path: str
     mtime_ns: int
+    subject: tuple[float, float] | None = None
 
 
 SUMMARY = """
@@ -61,6 +62,7 @@ SUMMARY = """
            version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
+           bracket, lead, faces, warnings,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
 """
@@ -183,7 +185,7 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
 
 
 PICTURE = """
-    SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns
+    SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y
     FROM frame JOIN file ON file.id = (
       SELECT id FROM file WHERE frame_id = frame.id AND role <> 'sidecar'
       ORDER BY role = 'raw' LIMIT 1
@@ -200,6 +202,7 @@ def _picture(row: sqlite3.Row) -> Picture:
         row["problem"],
         from_blob(row["path"]),
         row["mtime_ns"],
+        (row["subject_x"], row["subject_y"]) if row["subject_x"] is not None else None,
     )
 
 
@@ -315,15 +318,17 @@ def set_head(
     frame_id: int,
     capture: Capture,
     size: tuple[int, int],
+    subject: tuple[float, float] | None,
     stage: Stage,
     marks_note: str | None,
     revision: int,
 ) -> None:
-    """Stores what the head of the picture says. `size` is upright (width, height)."""
+    """Stores what the head of the picture says. `size` is upright (width, height),
+    `subject` the middle of the subject area in upright px."""
     connection.execute(
         """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, lens = ?, focal_mm = ?,
-           aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, width = ?, height = ?, stage = ?,
-           problem = NULL, marks_note = ?, revision = ? WHERE id = ?""",
+           aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, subject_x = ?, subject_y = ?,
+           width = ?, height = ?, stage = ?, problem = NULL, marks_note = ?, revision = ? WHERE id = ?""",
         (
             capture.captured_at,
             capture.camera,
@@ -334,6 +339,7 @@ def set_head(
             capture.shutter_s,
             capture.iso,
             capture.bias_ev,
+            *(subject or (None, None)),
             *size,
             stage,
             marks_note,
@@ -359,21 +365,24 @@ def set_stage(connection: sqlite3.Connection, frame_id: int, stage: Stage, revis
     connection.execute("UPDATE frame SET stage = ?, revision = ? WHERE id = ?", (stage, revision, frame_id))
 
 
-def set_places(connection: sqlite3.Connection, placed: Iterable[Placed], revision: int) -> None:
+def set_places(connection: sqlite3.Connection, placed: Iterable[Grouped], revision: int) -> None:
     """Stores capture order, scenes and groups; frames that stay where they were are not touched."""
     connection.executemany(
-        """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, revision = ?4
-           WHERE id = ?5 AND (position <> ?1 OR scene <> ?2 OR frame_group <> ?3)""",
-        [(p.position, p.scene, p.group, revision, p.frame_id) for p in placed],
+        """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, bracket = ?4, revision = ?5
+           WHERE id = ?6 AND (position <> ?1 OR scene <> ?2 OR frame_group <> ?3 OR bracket <> ?4)""",
+        [
+            (position, p.scene, p.group, p.bracket, revision, p.frame_id)
+            for position, p in enumerate(placed)
+        ],
     )
 
 
-def in_time(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, str | None, str]]:
-    """(id, capture time, name) of the frames of a shoot, held and missing ones included, so that a
-    frame that comes back finds its place."""
-    return [
-        (row[0], row[1], row[2])
-        for row in connection.execute(
-            "SELECT id, captured_at, name FROM frame WHERE shoot_id = ?", (shoot_id,)
-        )
-    ]
+def set_findings(
+    connection: sqlite3.Connection, frame_id: int, lead: bool, faces: int, warnings: str, revision: int
+) -> None:
+    """Stores what lists and filters need of a judgement; a frame that says the same is not touched."""
+    connection.execute(
+        """UPDATE frame SET lead = ?1, faces = ?2, warnings = ?3, revision = ?4
+           WHERE id = ?5 AND (lead <> ?1 OR faces IS NOT ?2 OR warnings <> ?3)""",
+        (lead, faces, warnings, revision, frame_id),
+    )

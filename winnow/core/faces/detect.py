@@ -1,5 +1,5 @@
-"""Finding faces: two single-shot detectors on the whole frame, one of them on overlapping parts too; every
-answer is looked at again, close up.
+"""Finding faces: a single-shot detector on the whole frame and on overlapping parts of it; every answer is
+looked at again, close up.
 
 Source of the method (anchors, blending of overlapping answers): Bazarevsky et al., *BlazeFace: sub-
 millisecond neural face detection on mobile GPUs*, 2019 (from memory); constants read off the models.
@@ -24,7 +24,8 @@ LEAST_FACE = 26
 PART = 0.5
 """Side of the overlapping parts, of the long edge."""
 OVERLAP = 0.25
-LEAST_SCORE = 0.4
+LEAST_SCORE = 0.3
+"""Of an answer that is looked at again."""
 SAME_FACE = 0.3
 """Overlap (intersection over union) from which two answers are one face."""
 INSIDE = 0.6
@@ -35,14 +36,14 @@ LEAST_CLOSE = 0.5
 """Score of the second look from which it is a face (pots with faces reach 0.42, faces in focus 0.57)."""
 LEAST_WIDE = 0.65
 """The same for a face that is out of focus, seen with what is around it."""
-LEAST_LARGE = (0.7, 0.75)
-"""The same for a large face far out of focus, by the other detector: close up, and wide."""
 LEAST_TEXTURE = 6.0
 """Parts of less contrast (standard deviation, grey levels, at a quarter of the size) are not searched."""
 
-_SIZES = {Model.SMALL_FACES: 192, Model.LARGE_FACES: 256}
-_ANCHORS = {Model.SMALL_FACES: ((4, 1),), Model.LARGE_FACES: ((16, 2), (32, 6))}
-"""(stride, anchors a cell) of each model."""
+_SIZE, _STRIDE = 192, 4
+"""Side of the network's picture, px, and distance of its anchors."""
+
+Scales = list[NDArray[np.uint8]]
+"""A picture and its halves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,24 +58,18 @@ class Candidate:
 
 def find_faces(picture: NDArray[np.uint8], nets: FaceNets) -> list[Candidate]:
     """Faces, best first. picture: (rows, columns, 3) sRGB of about `SEARCH_EDGE` px."""
-    return [found for found in _candidates(picture, nets) if _stands(picture, nets, found)]
+    scales = _scales(picture)
+    return [found for found in _candidates(scales, nets) if _stands(scales, nets, found)]
 
 
-def _stands(picture: NDArray[np.uint8], nets: FaceNets, found: Candidate) -> bool:
-    def seen(model: Model, reach: float) -> float:
+def _stands(scales: Scales, nets: FaceNets, found: Candidate) -> bool:
+    def seen(reach: float) -> float:
         centre = (found.box[:2] + found.box[2:]) / 2
         side = float(max(found.box[2:] - found.box[:2]))
         square = (centre[0] - side * reach / 2, centre[1] - side * reach / 2, side * reach)
-        return max((c.score for c in _search(picture, nets, model, square) if _alike(c, found)), default=0.0)
+        return max((c.score for c in _search(scales, nets, square) if _alike(c, found)), default=0.0)
 
-    return (
-        seen(Model.SMALL_FACES, CLOSE) >= LEAST_CLOSE
-        or seen(Model.SMALL_FACES, WIDE) >= LEAST_WIDE
-        or (
-            seen(Model.LARGE_FACES, CLOSE) >= LEAST_LARGE[0]
-            and seen(Model.LARGE_FACES, WIDE) >= LEAST_LARGE[1]
-        )
-    )
+    return seen(CLOSE) >= LEAST_CLOSE or seen(WIDE) >= LEAST_WIDE
 
 
 def _alike(one: Candidate, other: Candidate) -> bool:
@@ -84,20 +79,17 @@ def _alike(one: Candidate, other: Candidate) -> bool:
     return bool(apart < 0.35 * sides[1] and 0.6 < sides[0] / sides[1] < 1.6)
 
 
-def _candidates(picture: NDArray[np.uint8], nets: FaceNets) -> list[Candidate]:
-    height, width = picture.shape[:2]
+def _candidates(scales: Scales, nets: FaceNets) -> list[Candidate]:
+    height, width = scales[0].shape[:2]
     long_edge = max(height, width)
     whole = ((width - long_edge) / 2, (height - long_edge) / 2, float(long_edge))
-    found = _search(picture, nets, Model.LARGE_FACES, whole)
-    found += _search(picture, nets, Model.SMALL_FACES, whole)
-    small = cv2.resize(picture, (width // 4, height // 4), interpolation=cv2.INTER_AREA)
+    found = _search(scales, nets, whole)
     for left, top, side in _parts(width, height, long_edge * PART):
-        seen = small[
-            max(0, int(top / 4)) : int((top + side) / 4), max(0, int(left / 4)) : int((left + side) / 4)
-        ]
-        if seen.std() >= LEAST_TEXTURE:
+        rows = slice(max(0, int(top / 4)), int((top + side) / 4))
+        columns = slice(max(0, int(left / 4)), int((left + side) / 4))
+        if cv2.meanStdDev(scales[2][rows, columns])[1].max() >= LEAST_TEXTURE:
             found += [
-                c for c in _search(picture, nets, Model.SMALL_FACES, (left, top, side))
+                c for c in _search(scales, nets, (left, top, side))
                 if not _cut(c, left, top, side, width, height)
             ]  # fmt: skip
     return blend([c for c in found if min(c.box[2:] - c.box[:2]) >= LEAST_FACE])
@@ -130,15 +122,15 @@ def _cut(found: Candidate, left: float, top: float, side: float, width: int, hei
 
 
 def _search(
-    picture: NDArray[np.uint8], nets: FaceNets, model: Model, square: tuple[float, float, float]
+    scales: Scales, nets: FaceNets, square: tuple[float, float, float]
 ) -> list[Candidate]:
     left, top, side = square
-    outputs = nets[model].run(_window(picture, square, _SIZES[model]))
-    anchors = _anchors(model)
+    outputs = nets[Model.DETECTOR].run(_window(scales, square))
+    anchors = _anchors()
     values, scores = outputs[0].reshape(len(anchors), 16), outputs[1].reshape(-1)
     likely = 1 / (1 + np.exp(-np.clip(scores, -50, 50)))
     chosen = np.flatnonzero(likely >= LEAST_SCORE)
-    points = values[chosen].reshape(-1, 8, 2) / _SIZES[model]
+    points = values[chosen].reshape(-1, 8, 2) / _SIZE
     centres = points[:, 0] + anchors[chosen]
     halves = points[:, 1] / 2
     corner = np.array([left, top])
@@ -150,33 +142,37 @@ def _search(
     ]
 
 
-def _window(picture: NDArray[np.uint8], square: tuple[float, float, float], size: int) -> Floats:
+def _window(scales: Scales, square: tuple[float, float, float]) -> Floats:
     """A square of the picture at the size of the network, −1 to 1; what lies outside is grey."""
     left, top, side = square
-    scale = size / side
-    height, width = picture.shape[:2]
-    x0, y0 = max(0, int(left)), max(0, int(top))
-    x1, y1 = min(width, int(np.ceil(left + side))), min(height, int(np.ceil(top + side)))
-    target = (max(1, round((x1 - x0) * scale)), max(1, round((y1 - y0) * scale)))
-    method = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
-    reduced = cv2.resize(picture[y0:y1, x0:x1], target, interpolation=method)
-    across, down = max(0, round((x0 - left) * scale)), max(0, round((y0 - top) * scale))
-    window = np.zeros((size, size, 3), np.float32)
-    reduced = reduced[: size - down, : size - across]
-    window[down : down + reduced.shape[0], across : across + reduced.shape[1]] = reduced / np.float32(127.5) - 1
-    return window
+    # From the smallest of the reduced pictures that is no smaller than what is wanted.
+    level = min(len(scales) - 1, max(0, int(np.log2(max(1.0, side / _SIZE)) + 0.05)))
+    picture, shrunk = scales[level], 2.0**level
+    left, top, side = left / shrunk, top / shrunk, side / shrunk
+    scale = _SIZE / side
+    affine = np.array([[scale, 0, -left * scale + 0.5 * (scale - 1)], [0, scale, -top * scale + 0.5 * (scale - 1)]])
+    read = cv2.warpAffine(
+        picture, affine, (_SIZE, _SIZE), flags=cv2.INTER_LINEAR, borderValue=(127.5, 127.5, 127.5)
+    )
+    return read.astype(np.float32) / np.float32(127.5) - 1
 
 
-@lru_cache(maxsize=2)
-def _anchors(model: Model) -> Floats:
+def _scales(picture: NDArray[np.uint8]) -> Scales:
+    """The picture, half of it, a quarter, an eighth."""
+    found = [picture]
+    for _ in range(3):
+        height, width = found[-1].shape[0] // 2, found[-1].shape[1] // 2
+        even = found[-1][: height * 2, : width * 2]
+        found.append(np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), np.uint8))
+    return found
+
+
+@lru_cache(maxsize=1)
+def _anchors() -> Floats:
     """Centres of the anchors, 0 to 1: (n, 2) as x, y."""
-    parts = []
-    for stride, repeats in _ANCHORS[model]:
-        cells = _SIZES[model] // stride
-        line = (np.arange(cells) + 0.5) / cells
-        y, x = np.meshgrid(line, line, indexing="ij")
-        parts.append(np.repeat(np.stack([x.ravel(), y.ravel()], axis=1), repeats, axis=0))
-    return np.concatenate(parts).astype(np.float32)
+    line = (np.arange(_SIZE // _STRIDE) + 0.5) / (_SIZE // _STRIDE)
+    y, x = np.meshgrid(line, line, indexing="ij")
+    return np.stack([x.ravel(), y.ravel()], axis=1).astype(np.float32)
 
 
 def blend(found: list[Candidate]) -> list[Candidate]:

@@ -37,13 +37,15 @@ _OVAL = (10, 152, 234, 454)
 
 @dataclass(frozen=True, slots=True)
 class EyePoints:
-    """An eye: its middle (px), its width between the corners (px), the ratio of its opening to its width,
-    and the diameter of the iris over the width."""
+    """An eye: its pupil (px), its width between the corners (px), the ratio of its opening to its width, and
+    how far the pupil stands from the middle between the corners, in widths along the row of the eyes,
+    positive to the right of the picture."""
 
     x: float
     y: float
     width: float
     ratio: float
+    aside: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,8 +112,11 @@ def _read_eye(
     )
     if mirrored:
         pupil[0] = _EYE_SIZE - 1 - pupil[0]
+        lids[:, 0] = _EYE_SIZE - 1 - lids[:, 0]
+    ends = lids[[0, 8]]
+    aside = float((pupil[0] - ends[:, 0].mean()) / (abs(ends[1, 0] - ends[0, 0]) + 1e-6))
     x, y = _apply(back, pupil[None])[0]
-    return EyePoints(float(x), float(y), width, ratio)
+    return EyePoints(float(x), float(y), width, ratio, aside)
 
 
 def _square(picture: Picture, centre: Points, turn: float, side: float, size: int) -> tuple[Floats, Points]:

@@ -15,8 +15,7 @@ Floats = NDArray[np.float32]
 class Model(StrEnum):
     """Names of the model files, without ending."""
 
-    SMALL_FACES = "face_detection_full_range"
-    LARGE_FACES = "face_detection_back"
+    DETECTOR = "face_detection_full_range"
     LANDMARKS = "face_landmark"
     EYE = "iris_landmark"
 

@@ -14,6 +14,9 @@ LEAST_EDGES = 3
 SHARPEST_EDGES = 12
 """The sharpest place is one where at least this many edges, with those of the tiles around it, agree."""
 
+LOOKED_AT = 8
+"""So many of the likeliest places are measured."""
+
 
 @dataclass(frozen=True, slots=True)
 class BlurMap:
@@ -61,22 +64,32 @@ def sharpest(edges: Edges, found: BlurMap) -> Spot | None:
     Over squares of 2 × 2 tiles, so that it takes more than a few lucky edges.
     """
     rows, columns = found.sigma.shape
-    number = _tiles(edges, found.tile_px, rows, columns)
+    row, column = np.divmod(_tiles(edges, found.tile_px, rows, columns), columns)
     best: Spot | None = None
-    row, column = np.divmod(number, columns)
-    for top in range(max(1, rows - 1)):
-        band = np.flatnonzero((row == top) | (row == top + 1))
-        within = column[band]
-        for left in range(max(1, columns - 1)):
-            inside = band[(within == left) | (within == left + 1)]
-            if len(inside) < SHARPEST_EDGES:
-                continue
-            here = edges.where(inside)
-            sigma = typical_sigma(here)
-            if sigma is not None and (best is None or sigma < best.sigma_px):
-                sharp = here.where(here.sigma <= sigma * 1.2)
-                best = Spot(float(np.median(sharp.x)), float(np.median(sharp.y)), sigma)
+    for top, left in _likeliest(found):
+        inside = (row >= top) & (row <= top + 1) & (column >= left) & (column <= left + 1)
+        here = edges.where(inside)
+        sigma = typical_sigma(here) if len(here) >= SHARPEST_EDGES else None
+        if sigma is not None and (best is None or sigma < best.sigma_px):
+            sharp = here.where(here.sigma <= sigma * 1.2)
+            best = Spot(float(np.median(sharp.x)), float(np.median(sharp.y)), sigma)
     return best
+
+
+def _likeliest(found: BlurMap) -> list[tuple[int, int]]:
+    """(top, left) of the squares of 2 × 2 tiles whose tiles have the smallest σ in the mean."""
+    padded = np.pad(found.sigma, ((0, 1), (0, 1)), constant_values=np.nan)
+    squares = np.stack([padded[:-1, :-1], padded[1:, :-1], padded[:-1, 1:], padded[1:, 1:]])
+    measured = np.isfinite(squares)
+    count = measured.sum(axis=0)
+    mean = np.where(measured, squares, 0).sum(axis=0) / np.maximum(count, 1)
+    mean[count < 2] = np.inf
+    order = np.argsort(mean, axis=None)[:LOOKED_AT]
+    return [
+        (int(top), int(left))
+        for top, left in zip(*np.unravel_index(order, mean.shape), strict=True)
+        if np.isfinite(mean[top, left])
+    ]
 
 
 def _tiles(edges: Edges, tile: float, rows: int, columns: int) -> np.ndarray:

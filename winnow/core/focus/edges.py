@@ -31,23 +31,26 @@ WINDOW = 4.5
 """A profile is compared with a step over this many σ of it to either side, and at least `LEAST_WINDOW` px."""
 LEAST_WINDOW = 4.0
 
-SIGMAS = np.geomspace(0.33, 3.2, 24)
+SIGMAS = np.geomspace(0.33, 3.2, 19)
 """σ of the steps that profiles are compared with, px of the level."""
-SHIFTS = np.arange(-1.5, 1.51, 0.25)
+SHIFTS = np.arange(-1.5, 1.51, 0.375)
 """Places of those steps along the profile, px."""
 SHARPEST, WIDEST = 0.40, 2.7
 """σ that can be told at one level, px; wider edges are measured on a smaller picture."""
 FINER_BELOW = 1.2
 """An edge that is sharper than this, px of the level, is measured again on the picture of twice the size."""
 
-CANDIDATE_PIXELS = 7_000_000
+CANDIDATE_PIXELS = 1_800_000
 """Edges are looked for in the largest level that has no more pixels than this."""
-LEVELS = 4
+LEVELS = 3
 """Levels below that one that are searched, each half the size of the one before."""
 
 MOST_MISFIT = 0.03
 LEAST_CONTRAST = 9.0
 LEAST_COHERENCE = 0.75
+EVENNESS = 0.15
+"""What is added to the doubt of every edge before edges are weighed, so that one lone clear edge, soft by
+nature, does not outvote many lashes."""
 BLOCKED, BURNT = 4, 251
 """Grey levels at which a side of an edge may have been cut off."""
 
@@ -99,7 +102,7 @@ def pyramid(luma: Grey) -> list[Grey]:
     return levels
 
 
-def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int = 8) -> Edges:
+def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int = 6) -> Edges:
     """The edges of a frame that can be measured.
 
     levels: `pyramid` of the luma, (rows, columns) each. noise: its standard deviation at full size, grey
@@ -109,9 +112,9 @@ def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int =
     first = next((n for n, level in enumerate(levels) if level.size <= CANDIDATE_PIXELS), len(levels) - 1)
     found = []
     for number in range(first, min(len(levels), first + LEVELS)):
-        x, y = _candidates(levels[number], tile_px / 2**number, per_tile)
+        x, y = _candidates(levels[number], tile_px / 2**number, max(3, per_tile - 2 * (number - first)))
         found.append(_measure_down(levels, noise, number, x, y))
-    return _joined(found)
+    return joined(found)
 
 
 def edges_near(levels: list[Grey], noise: float, x: float, y: float, radius: float, most: int = 60) -> Edges:
@@ -130,7 +133,7 @@ def edges_near(levels: list[Grey], noise: float, x: float, y: float, radius: flo
             continue
         cx, cy = _candidates(level[y0:y1, x0:x1], 2 * r + 2, most)
         found.append(_measure_down(levels, noise, number, cx + x0, cy + y0))
-    return _joined(found)
+    return joined(found)
 
 
 def noise_of(grey: Grey) -> float:
@@ -187,7 +190,7 @@ def _measure_down(levels: list[Grey], noise: float, number: int, x: Floats, y: F
         # Centre of the 2 × 2 pixels that became one.
         x, y = x[narrow] * 2 + 0.5, y[narrow] * 2 + 0.5
         number -= 1
-    return _joined(found)
+    return joined(found)
 
 
 def _measure(
@@ -336,7 +339,8 @@ def _compare(profiles: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats, 
     return (sigma, shift.astype(np.float32), by_sigma[rows, at], height, low, high)
 
 
-def _joined(parts: list[Edges]) -> Edges:
+def joined(parts: list[Edges]) -> Edges:
+    """Edges of several parts of a frame as one."""
     if not parts:
         return Edges(*(np.zeros(0, np.float32) for _ in Edges.__slots__))
     return Edges(*(np.concatenate([getattr(p, name) for p in parts]) for name in Edges.__slots__))
@@ -347,7 +351,7 @@ def typical_sigma(edges: Edges, share: float = 0.45) -> float | None:
     nature (shadows, round forms) can only be softer than the lens made them. None for fewer than three."""
     if len(edges) < 3:
         return None
-    weight = 1 / edges.doubt**2
+    weight = 1 / (edges.doubt**2 + EVENNESS**2)
     order = np.argsort(edges.sigma)
     rising = np.cumsum(weight[order])
     return float(edges.sigma[order][np.searchsorted(rising, share * rising[-1])])

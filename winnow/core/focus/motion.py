@@ -93,8 +93,8 @@ def find_motion(levels: list[Grey], noise: float, edges: Edges) -> Motion | None
 
 
 def _searched(levels: list[Grey]) -> Iterator[tuple[int, Grey]]:
-    """Full size for short smears, a half and a quarter for long ones; of very large pictures an eighth."""
-    numbers = (0, 1, 2) if levels[0].size <= 4_000_000 else (0, 2, 3)
+    """Full size for short smears, a half and a quarter for long ones; of large pictures the quarter only."""
+    numbers = (0, 1, 2) if levels[0].size <= 4_000_000 else (0, 2)
     for number in numbers:
         if number < len(levels) and min(levels[number].shape) >= 2 * PATCH:
             yield number, levels[number]

@@ -1,0 +1,64 @@
+"""Focus in a word, with where it fell instead."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from winnow.core.focus.blurmap import Spot
+from winnow.core.focus.motion import Motion
+
+SHARP_PX, SOFT_PX = 1.5, 1.9
+"""σ at the subject, px of the full picture: up to the first it is sharp at 100 %, beyond the second the focus
+was missed. (Common practice, no source: 1 px is what a good lens and a sensor leave of an edge.)"""
+WORSE = 1.6
+"""A subject that is this many times softer than in the best frame of its group is not sharp, if it is softer
+than `LEAST_WORSE_PX` too."""
+LEAST_WORSE_PX = 1.0
+MUCH_WORSE = 2.2
+"""So many times softer, and sharp elsewhere, it was missed also below `SOFT_PX`."""
+ELSEWHERE = 0.7
+"""A place is the one that the focus fell on instead if its σ is below this share of the subject's."""
+
+
+class FocusVerdict(StrEnum):
+    """In a word."""
+
+    SHARP = "sharp"
+    SOFT = "soft"
+    MISSED = "missed"
+    SHAKE = "shake"
+    NOTHING = "nothing"
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """The word, and where the focus fell instead, if it was missed and fell somewhere."""
+
+    verdict: FocusVerdict
+    instead: Spot | None = None
+
+
+def judge_focus(
+    subject_sigma: float | None, sharpest: Spot | None, motion: Motion | None, best_sigma: float | None
+) -> Judged:
+    """subject_sigma: at the subject, px, None: nothing to measure there. best_sigma: the smallest of the group
+    at the same subject, None for a frame that stands alone."""
+    if motion is not None:
+        return Judged(FocusVerdict.SHAKE)
+    if subject_sigma is None:
+        return Judged(FocusVerdict.NOTHING)
+    worse = (
+        best_sigma is not None
+        and subject_sigma > WORSE * best_sigma
+        and subject_sigma > LEAST_WORSE_PX
+    )
+    if subject_sigma <= SHARP_PX and not worse:
+        return Judged(FocusVerdict.SHARP)
+    instead = sharpest
+    if instead is not None and instead.sigma_px > ELSEWHERE * subject_sigma:
+        instead = None
+    much_worse = best_sigma is not None and subject_sigma > max(SHARP_PX, MUCH_WORSE * best_sigma)
+    if subject_sigma > SOFT_PX or (much_worse and instead is not None):
+        return Judged(FocusVerdict.MISSED, instead)
+    return Judged(FocusVerdict.SOFT, instead)

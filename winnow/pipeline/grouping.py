@@ -1,0 +1,151 @@
+"""Groups of a shoot brought up to date: order, scenes, groups, and what the evidence says in each group."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import groupby
+from sqlite3 import Row
+
+from winnow.core.faces.people import Seen
+from winnow.core.grouping import Grouped, Shot, compare_shots, exposure_value, group_shots
+from winnow.core.judge import Judgement, judge_group
+from winnow.core.order import Stamp, Timed, arrange
+from winnow.core.similarity import Descriptor, Likeness
+from winnow.store import evidence, frames, shoots
+from winnow.store.database import Database
+
+
+@dataclass
+class GroupingMemory:
+    """What is kept between two runs on one shoot: descriptors and likenesses by frame and picture."""
+
+    looks: dict[tuple[int, str], tuple[Descriptor, tuple[Seen, ...]]] = field(default_factory=dict)
+    likenesses: dict[tuple[Descriptor | int, ...], Likeness] = field(default_factory=dict)
+
+
+def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> bool:
+    """Stores order, scenes, groups and judgements of a shoot; whether anything changed is told by its revision.
+
+    Frames that are not measured yet are grouped by time. Held and missing frames are included, so that one that
+    comes back finds its place.
+    """
+    connection = database.connection()
+    rows = {row["id"]: row for row in evidence.for_grouping(connection, shoot_id)}
+    stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows.values()]
+    timed = arrange(stamps, evidence.clocks(connection, shoot_id))
+    for row in rows.values():
+        key = (row["id"], row["measured"])
+        if row["measured"] and key not in memory.looks:
+            memory.looks[key] = evidence.looks(connection, row["id"])
+    shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
+    grouped = group_shots(shots, evidence.edits(connection, shoot_id), _remembering(memory))
+    ordered = _in_display_order(grouped)
+    judged = _judge(database, rows, ordered)
+    with database.transaction() as connection:
+        revision = shoots.next_revision(connection, shoot_id)
+        frames.set_places(connection, ordered, revision)
+        for frame_id, (signature, judgement) in judged.items():
+            evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
+            frames.set_findings(
+                connection,
+                frame_id,
+                judgement.lead,
+                len(judgement.faces),
+                " ".join(judgement.warnings),
+                revision,
+            )
+    return bool(judged)
+
+
+def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
+    descriptor, people = memory.looks.get((row["id"], row["measured"]), (None, ()))
+    return Shot(
+        frame_id=frame.frame_id,
+        seconds=frame.seconds,
+        camera=row["camera"],
+        lens=row["lens"],
+        focal_mm=row["focal_mm"],
+        upright_format=(row["height"] or 0) > (row["width"] or 0),
+        ev=exposure_value(row["aperture"], row["shutter_s"], row["iso"]),
+        descriptor=descriptor,
+        people=people,
+    )
+
+
+class _remembering:  # noqa: N801 - used as a function
+    """Compares two shots, or remembers what comparing them said."""
+
+    def __init__(self, memory: GroupingMemory) -> None:
+        self.known = memory.likenesses
+
+    def __call__(self, one: Shot, other: Shot, match: bool) -> Likeness:
+        key = (one.frame_id, other.frame_id, id(one.descriptor), id(other.descriptor), match)
+        found = self.known.get(key)
+        if found is None:
+            found = self.known[key] = compare_shots(one, other, match)
+        return found
+
+
+def _in_display_order(grouped: Sequence[Grouped]) -> list[Grouped]:
+    """Groups one after another, each in capture order: two bodies shooting at once would cut each other's
+    groups to pieces."""
+    return sorted(grouped, key=lambda placed: placed.group)
+
+
+def _judge(
+    database: Database, rows: dict[int, Row], ordered: Sequence[Grouped]
+) -> dict[int, tuple[str, Judgement]]:
+    """Judgements of the frames of groups that changed, with the signature of the group."""
+    connection = database.connection()
+    found = {}
+    for _, group in groupby(ordered, key=lambda placed: placed.group):
+        members = [placed for placed in group if rows[placed.frame_id]["measured"]]
+        if not members:
+            continue
+        ids = [placed.frame_id for placed in members]
+        versions = [rows[frame_id]["measured"] for frame_id in ids]
+        signature = evidence.signature(ids, versions, members[0].bracket)
+        if all(rows[frame_id]["judged_as"] == signature for frame_id in ids):
+            continue
+        measured = evidence.load(connection, ids)
+        if set(measured) != set(ids):
+            continue  # measured again meanwhile: the next run sees it
+        judgements = judge_group([measured[frame_id] for frame_id in ids], members[0].bracket)
+        found.update({i: (signature, judgement) for i, judgement in zip(ids, judgements, strict=True)})
+    return found
+
+
+def as_json(judgement: Judgement) -> dict[str, object]:
+    """A judgement as it is kept and sent; coordinates in px of the upright full picture."""
+    instead = judgement.focus.instead
+    subject = judgement.subject
+    return {
+        "verdict": judgement.focus.verdict,
+        "instead": {"x": instead.x, "y": instead.y, "sigma_px": instead.sigma_px} if instead else None,
+        "subject": {
+            "x": subject.x, "y": subject.y, "sigma_px": subject.sigma_px, "kind": subject.kind
+        } if subject else None,
+        "exposure": judgement.exposure,
+        "group_stops": judgement.group_stops,
+        "lead": judgement.lead,
+        "rank": judgement.rank,
+        "reasons": [
+            {"about": r.about, "good": r.good, "text": r.text, "x": r.x, "y": r.y} for r in judgement.reasons
+        ],
+        "warnings": list(judgement.warnings),
+        "faces": [
+            {
+                "box": list(face.box),
+                "person": face.person,
+                "facing": face.facing,
+                "sigma_px": face.sigma_px,
+                "eyes": [
+                    {"x": eye.x, "y": eye.y, "state": eye.state, "ratio": eye.ratio, "sigma_px": eye.sigma_px}
+                    for eye in face.eyes
+                ],
+            }
+            for face in judgement.faces
+        ],
+    }  # fmt: skip

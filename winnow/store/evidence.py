@@ -1,0 +1,237 @@
+"""Evidence and judgements of frames."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import math
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+
+from winnow.core.evidence import VERSION, Evidence, Face, Focus, Subject
+from winnow.core.exposure import Exposure
+from winnow.core.faces.landmarks import EyePoints, FacePoints
+from winnow.core.faces.people import Seen
+from winnow.core.focus.blurmap import BlurMap, Spot
+from winnow.core.focus.motion import Motion
+from winnow.core.grouping import Edit
+from winnow.core.similarity import Descriptor
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """Evidence as it is kept: JSON, and the descriptor as bytes; or why there is none."""
+
+    content: str | None
+    descriptor: bytes | None
+    problem: str | None = None
+
+
+def pack(evidence: Evidence) -> Measured:
+    """Evidence as it is kept."""
+    focus = evidence.focus
+    content = {
+        "width": evidence.width,
+        "height": evidence.height,
+        "focus": {
+            "tile_px": round(focus.map.tile_px, 3),
+            "sigma_px": [
+                [None if math.isnan(value) else round(float(value), 2) for value in row]
+                for row in focus.map.sigma
+            ],
+            "sharpest": asdict(focus.sharpest) if focus.sharpest else None,
+            "subject": asdict(focus.subject) if focus.subject else None,
+            "motion": asdict(focus.motion) if focus.motion else None,
+        },
+        "exposure": asdict(evidence.exposure),
+        "faces": [_pack_face(face) for face in evidence.faces],
+    }
+    return Measured(json.dumps(_rounded(content), separators=(",", ":")), _pack_descriptor(evidence.descriptor))
+
+
+def unpack(content: str, descriptor: bytes) -> Evidence:
+    """What `pack` was given, rounded."""
+    kept = json.loads(content)
+    focus = kept["focus"]
+    sigma = np.array([[np.nan if v is None else v for v in row] for row in focus["sigma_px"]], np.float32)
+    exposure = kept["exposure"]
+    lists = ("by_channel", "high_at", "low_at", "histogram")
+    exposure |= {name: tuple(exposure[name]) if exposure[name] is not None else None for name in lists}
+    return Evidence(
+        width=kept["width"],
+        height=kept["height"],
+        focus=Focus(
+            BlurMap(focus["tile_px"], sigma),
+            Spot(**focus["sharpest"]) if focus["sharpest"] else None,
+            Subject(**focus["subject"]) if focus["subject"] else None,
+            Motion(**focus["motion"]) if focus["motion"] else None,
+        ),
+        exposure=Exposure(**exposure),
+        faces=tuple(_unpack_face(face) for face in kept["faces"]),
+        descriptor=unpack_descriptor(descriptor),
+    )
+
+
+def _pack_face(face: Face) -> dict[str, Any]:
+    look = [[None if math.isnan(v) else float(v) for v in row] for row in face.seen.look]
+    seen = {"x": face.seen.x, "y": face.seen.y, "width": face.seen.width, "look": look}
+    return {"points": asdict(face.points), "seen": seen, "eye_sigma": face.eye_sigma, "sigma": face.sigma}
+
+
+def _unpack_face(kept: dict[str, Any]) -> Face:
+    points = kept["points"]
+    eyes = tuple(EyePoints(**eye) for eye in points["eyes"])
+    points |= {"box": tuple(points["box"]), "eyes": eyes}
+    seen = kept["seen"]
+    return Face(FacePoints(**points), unpack_seen(seen), tuple(kept["eye_sigma"]), kept["sigma"])  # type: ignore[arg-type]
+
+
+def unpack_seen(kept: dict[str, Any]) -> Seen:
+    look = np.array([[np.nan if v is None else v for v in row] for row in kept["look"]], np.float32)
+    return Seen(kept["x"], kept["y"], kept["width"], look)
+
+
+def _rounded(value: Any) -> Any:
+    """Floats to five significant digits: more would only be noise on the disk."""
+    if isinstance(value, float):
+        return float(f"{value:.5g}")
+    if isinstance(value, dict):
+        return {key: _rounded(inner) for key, inner in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [_rounded(inner) for inner in value]
+    return value
+
+
+def _pack_descriptor(descriptor: Descriptor) -> bytes:
+    out = io.BytesIO()
+    np.savez(
+        out,
+        hash=np.array([descriptor.hash], np.uint64),
+        colours=descriptor.colours,
+        sketch=descriptor.sketch,
+        points=descriptor.points,
+        features=descriptor.features,
+        size=np.array(descriptor.size),
+    )
+    return out.getvalue()
+
+
+def unpack_descriptor(kept: bytes) -> Descriptor:
+    with np.load(io.BytesIO(kept), allow_pickle=False) as parts:
+        width, height = parts["size"]
+        return Descriptor(
+            int(parts["hash"][0]), parts["colours"], parts["sketch"], parts["points"], parts["features"],
+            (int(width), int(height)),
+        )  # fmt: skip
+
+
+def store(connection: sqlite3.Connection, frame_id: int, version: str, measured: Measured) -> None:
+    """Keeps what was measured on a frame. What it said before beside other frames falls."""
+    connection.execute(
+        """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem)
+           VALUES (?, ?, ?, ?, ?, ?)
+           ON CONFLICT (frame_id) DO UPDATE SET version = excluded.version, method = excluded.method,
+           content = excluded.content, descriptor = excluded.descriptor, problem = excluded.problem,
+           judged_as = NULL, judgement = NULL""",
+        (frame_id, version, VERSION, measured.content, measured.descriptor, measured.problem),
+    )
+
+
+def measured_frames(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
+    """Frames whose evidence is that of their present picture, or who failed to be measured."""
+    return {
+        row[0]
+        for row in connection.execute(
+            """SELECT frame.id FROM frame JOIN evidence ON evidence.frame_id = frame.id
+               AND evidence.version = frame.version AND method = ? WHERE shoot_id = ?""",
+            (VERSION, shoot_id),
+        )
+    }
+
+
+def load(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Evidence]:
+    """Evidence of frames; the ones that have none are left out."""
+    found = {}
+    for frame_id in frame_ids:
+        row = connection.execute(
+            """SELECT content, descriptor FROM evidence JOIN frame ON frame.id = frame_id
+               AND frame.version = evidence.version WHERE frame_id = ? AND content IS NOT NULL AND method = ?""",
+            (frame_id, VERSION),
+        ).fetchone()
+        if row:
+            found[frame_id] = unpack(row["content"], row["descriptor"])
+    return found
+
+
+def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None:
+    """content, problem and judgement of one frame (JSON texts), None before it is measured."""
+    row: sqlite3.Row | None = connection.execute(
+        """SELECT content, evidence.problem, judgement FROM evidence JOIN frame ON frame.id = frame_id
+           AND frame.version = evidence.version WHERE frame_id = ?""",
+        (frame_id,),
+    ).fetchone()
+    return row
+
+
+def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.Row]:
+    """What grouping needs of all frames of a shoot, without the descriptors: `measured` tells which picture
+    the evidence is of."""
+    return connection.execute(
+        """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, lens, focal_mm, aperture,
+                  shutter_s, iso, width, height,
+                  CASE WHEN evidence.version = frame.version AND method = ? AND content IS NOT NULL
+                       THEN evidence.version END AS measured, judged_as
+           FROM frame LEFT JOIN evidence ON evidence.frame_id = frame.id WHERE shoot_id = ?""",
+        (VERSION, shoot_id),
+    ).fetchall()
+
+
+def looks(connection: sqlite3.Connection, frame_id: int) -> tuple[Descriptor, tuple[Seen, ...]]:
+    """What a frame is compared by. The frame must have evidence."""
+    row = connection.execute(
+        "SELECT content, descriptor FROM evidence WHERE frame_id = ?", (frame_id,)
+    ).fetchone()
+    seen = tuple(unpack_seen(face["seen"]) for face in json.loads(row["content"])["faces"])
+    return unpack_descriptor(row["descriptor"]), seen
+
+
+def set_judgement(connection: sqlite3.Connection, frame_id: int, judged_as: str, judgement: str) -> None:
+    connection.execute(
+        "UPDATE evidence SET judged_as = ?, judgement = ? WHERE frame_id = ?", (judged_as, judgement, frame_id)
+    )
+
+
+def edits(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Edit]:
+    """A person's own splits and joins."""
+    rows = connection.execute(
+        "SELECT frame_id, kind FROM group_edit JOIN frame ON frame.id = frame_id WHERE shoot_id = ?", (shoot_id,)
+    )
+    return {row["frame_id"]: Edit(row["kind"]) for row in rows}
+
+
+def set_edits(connection: sqlite3.Connection, changed: Mapping[int, Edit | None]) -> None:
+    for frame_id, edit in changed.items():
+        connection.execute("DELETE FROM group_edit WHERE frame_id = ?", (frame_id,))
+        if edit is not None:
+            connection.execute("INSERT INTO group_edit VALUES (?, ?)", (frame_id, edit))
+
+
+def clocks(connection: sqlite3.Connection, shoot_id: int) -> dict[str, float]:
+    """Seconds by which the clock of each camera is ahead, where the person said so."""
+    rows = connection.execute("SELECT camera, ahead_s FROM clock WHERE shoot_id = ?", (shoot_id,))
+    return {row["camera"]: row["ahead_s"] for row in rows}
+
+
+def set_clock(connection: sqlite3.Connection, shoot_id: int, camera: str, ahead_s: float) -> None:
+    connection.execute("INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (shoot_id, camera, ahead_s))
+
+
+def signature(frame_ids: Sequence[int], versions: Sequence[str | None], bracket: bool) -> str:
+    """Names a group by its frames and their pictures: judgements hold as long as it stays."""
+    text = json.dumps([list(frame_ids), list(versions), bracket])
+    return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
