@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import os
+from json import dumps as json_text
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
 from winnow import __version__
 from winnow.demo.layout import lay_out, start_over
+
+if TYPE_CHECKING:
+    from winnow.pipeline.jobs import Progress
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 
@@ -66,6 +70,44 @@ def demo(
         except CannotServeError as error:
             _refuse(str(error))
     run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()])
+
+
+@app.command()
+def analyse(
+    folder: Annotated[Path, typer.Argument(help="Folder of frames, sub-folders included.")],
+    json: Annotated[str, typer.Option(help="File for the JSON document; - for standard output.")] = "-",
+    maps: Annotated[bool, typer.Option("--maps", help="Add the blur map of every frame.")] = False,
+) -> None:
+    """Measure every frame of a folder and write what was found as JSON. Exits with 1 if some frames could
+    not be read."""
+    from winnow.pipeline.report import analyse as measure_all
+
+    if not folder.is_dir():
+        _refuse(f"{folder} is not a folder that can be reached.")
+    if json != "-" and not Path(json).resolve().parent.is_dir():
+        _refuse(f"{Path(json).parent} is not a folder: choose another place for the document.")
+    try:
+        found = measure_all(folder, _show, maps=maps)
+    except RuntimeError as error:
+        _refuse(str(error))
+    typer.echo("", err=True)
+    text = json_text(found)
+    if json == "-":
+        typer.echo(text)
+    else:
+        Path(json).write_text(text + "\n", "utf-8")
+    unread = [frame for frame in found["frames"] if not frame["readable"]]
+    for frame in unread:
+        typer.echo(f"{frame['path']}: {frame['error']}", err=True)
+    if unread:
+        raise typer.Exit(1)
+
+
+def _show(progress: Progress) -> None:
+    """One line on standard error, written over and over."""
+    left = f", {progress.seconds_left:.0f} s left" if progress.seconds_left else ""
+    words = f"read {progress.read}, measured {progress.measured} of {progress.listed} frames{left}"
+    typer.echo(f"\r{words:<70}", err=True, nl=False)
 
 
 @app.command()

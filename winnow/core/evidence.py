@@ -195,7 +195,7 @@ def _with_sigma(sheet: Sheet, points: FacePoints, look: Seen) -> Face:
         # Closed lids have hardly an edge: the rest of the face tells.
         x, y = (right.x + left.x) / 2, (right.y + left.y) / 2
         whole = edges.edges_near(sheet.levels, sheet.noise, x, y, 2 * reach)
-        sigmas = [value for value in (sigma, edges.typical_sigma(whole, EYE_SHARE)) if value is not None]
+        sigmas = [value for value in (sigma, edges.typical_sigma(whole, 2 * EYE_SHARE)) if value is not None]
         sigma = min(sigmas, default=None)
     return Face(
         points,
