@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from winnow.core.capture import from_tags
 from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.naming import common_base, free_names
-from winnow.core.order import arrange, natural_key, split_by_gaps
+from winnow.core.order import Stamp, arrange, natural_key, split_by_gaps
 from winnow.core.orientation import upright, upright_size
 from winnow.core.pairing import FrameFiles, pair, role_of, sidecar_name
 from winnow.core.progress import Pace
@@ -61,13 +61,22 @@ def test_natural_keys_always_compare(names: list[str]) -> None:
 
 def test_capture_order_with_subseconds_offsets_and_missing_times() -> None:
     frames = [
-        (1, "2026-10-17T16:00:00.900+01:00", "b/3.jpg"),
-        (2, "2026-10-17T16:00:00.100+01:00", "b/4.jpg"),
-        (3, "2026-10-17T15:00:00.500+00:00", "a/1.jpg"),  # the same hour, another zone
-        (4, "2026-10-17T16:00:00.500", "a/2.jpg"),  # no zone: the usual one of the shoot
-        (5, None, "b/3a.jpg"),  # no time: right after the name before it
+        Stamp(1, "2026-10-17T16:00:00.900+01:00", "b/3.jpg"),
+        Stamp(2, "2026-10-17T16:00:00.100+01:00", "b/4.jpg"),
+        Stamp(3, "2026-10-17T15:00:00.500+00:00", "a/1.jpg"),  # the same hour, another zone
+        Stamp(4, "2026-10-17T16:00:00.500", "a/2.jpg"),  # no zone: the usual one of the shoot
+        Stamp(5, None, "b/3a.jpg"),  # no time: right after the name before it
     ]
     assert [p.frame_id for p in arrange(frames)] == [2, 3, 4, 1, 5]
+
+
+def test_clocks_that_are_ahead_are_set_back() -> None:
+    frames = [
+        Stamp(1, "2026-10-17T16:03:20", "a/1.jpg", "ahead"),
+        Stamp(2, "2026-10-17T16:00:01", "b/1.jpg", "right"),
+    ]
+    assert [p.frame_id for p in arrange(frames)] == [2, 1]
+    assert [p.frame_id for p in arrange(frames, {"ahead": 200.0})] == [1, 2]
 
 
 def test_a_pause_makes_a_group_and_a_long_one_a_scene() -> None:

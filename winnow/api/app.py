@@ -13,7 +13,7 @@ from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
-from winnow.api import events, folders, marks, pictures, plans, shoots
+from winnow.api import events, evidence, folders, marks, pictures, plans, shoots
 from winnow.api.desk import Desk
 from winnow.api.security import POLICY, Guard
 
@@ -32,7 +32,7 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
 
     app = FastAPI(title="Winnow", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.desk = desk
-    for module in (shoots, marks, pictures, plans, folders, events):
+    for module in (shoots, marks, pictures, evidence, plans, folders, events):
         app.include_router(module.router)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")

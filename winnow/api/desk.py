@@ -14,6 +14,7 @@ from winnow.handoff.runner import Runner
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
+from winnow.pipeline.points import PointFinder
 from winnow.store import shoots
 from winnow.store.database import DATABASE, Database, display
 from winnow.store.shoots import Shoot
@@ -32,6 +33,7 @@ class Desk:
     events: Events
     engine: Engine
     runner: Runner
+    points: PointFinder
     roots: list[Path]
 
     @classmethod
@@ -40,7 +42,8 @@ class Desk:
         cache = Cache(data / "cache")
         events = Events()
         engine = Engine(database, cache, events)
-        return cls(database, cache, events, engine, Runner(engine), [r.resolve() for r in roots])
+        finder = PointFinder(database, cache)
+        return cls(database, cache, events, engine, Runner(engine), finder, [r.resolve() for r in roots])
 
     def start(self) -> None:
         self.engine.start()

@@ -6,6 +6,11 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from winnow.core.exposure import ExposureVerdict
+from winnow.core.faces.eyes import EyeState
+from winnow.core.filters import Warned
+from winnow.core.focus.verdict import FocusVerdict
+from winnow.core.grouping import Edit
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.store.plans import PlanKind, PlanState
 
@@ -125,9 +130,127 @@ class FrameDetails(Model):
 class Tally(Model):
     """How many frames of the shoot each filter would show on its own."""
 
+    model_config = ConfigDict(extra="ignore", from_attributes=True)
+
     decisions: dict[Decision, int]
     ratings: list[int]
     warned: int
+    warnings: dict[Warned, int]
+    faces: int
+    faceless: int
+    similar: int
+    single: int
+
+
+class Place(Model):
+    """A point of the upright full picture, px, and the blur there, px."""
+
+    x: float
+    y: float
+    sigma_px: float | None
+
+
+class SubjectPlace(Place):
+    kind: Literal["eyes", "exif", "sharpest", "point"]
+
+
+class MotionView(Model):
+    length_px: float
+    angle_deg: float
+
+
+class FocusView(Model):
+    """Focus of a frame. `sigma_px`: by tiles of `tile_px`, row by row, None where there is nothing to measure."""
+
+    verdict: FocusVerdict
+    subject: SubjectPlace | None
+    instead: Place | None
+    sharpest: Place | None
+    motion: MotionView | None
+    sharp_share: float
+    tile_px: float
+    sigma_px: list[list[float | None]]
+
+
+class ExposureView(Model):
+    """Exposure of a frame: shares 0 to 1, stops below white, places in shares of width and height."""
+
+    verdict: ExposureVerdict
+    clipped_high: float
+    clipped_low: float
+    by_channel: tuple[float, float, float]
+    high_at: tuple[float, float] | None
+    low_at: tuple[float, float] | None
+    median_stops: float
+    spread_stops: float
+    group_stops: float | None
+    histogram: list[float]
+
+
+class EyeView(Model):
+    x: float
+    y: float
+    state: EyeState
+    ratio: float
+    sigma_px: float | None
+
+
+class FaceView(Model):
+    """A face: box (left, top, right, bottom, px); person counts from 0 in the group; eyes: right, left."""
+
+    box: tuple[float, float, float, float]
+    person: int
+    facing: bool
+    sigma_px: float | None
+    eyes: tuple[EyeView, EyeView]
+
+
+class ReasonView(Model):
+    """A reason for the place of a frame in its group, with the point of the picture it was read from."""
+
+    about: str
+    good: bool
+    text: str
+    x: float | None
+    y: float | None
+
+
+class EvidenceView(Model):
+    """What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
+    measured; all the rest is None until then."""
+
+    state: Literal["waiting", "failed", "measured"]
+    problem: str | None = None
+    focus: FocusView | None = None
+    exposure: ExposureView | None = None
+    faces: list[FaceView] | None = None
+    lead: bool = False
+    rank: int | None = None
+    reasons: list[ReasonView] = []
+
+
+class GroupEdit(Model):
+    """A person's word on where a group begins: at this frame, not at this frame, or as measured (None)."""
+
+    frame_id: int
+    kind: Edit | None
+
+
+class ClockWish(Model):
+    """How far the clock of a camera (serial number, or name) is ahead of the others, seconds."""
+
+    camera: str = Field(min_length=1, max_length=200)
+    ahead_s: float = Field(ge=-10 * 366 * 86400, le=10 * 366 * 86400)
+
+
+class FoundPoint(Model):
+    """The same point in another frame, px of its upright full picture; confidence 0 to 1."""
+
+    frame_id: int
+    x: float
+    y: float
+    confidence: float
+    sure: bool
 
 
 class View(Model):

@@ -10,7 +10,7 @@ from fastapi import APIRouter, HTTPException, Query
 
 from winnow.api import models
 from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
-from winnow.core.filters import FrameFilter, RatingRule
+from winnow.core.filters import FrameFilter, RatingRule, Warned
 from winnow.core.marks import MAX_RATING, Decision
 from winnow.store import frames, shoots
 from winnow.store.database import display
@@ -90,10 +90,15 @@ def view(
     rating_rule: RatingRule | None = None,
     stars: Annotated[int, Query(ge=0, le=MAX_RATING)] = 0,
     warned: bool = False,
+    warning: Annotated[list[Warned] | None, Query()] = None,
+    faces: bool | None = None,
+    similar: bool | None = None,
 ) -> models.View:
     """The frames that pass a filter, and the count of each."""
     try:
-        wanted = FrameFilter(frozenset(decision or ()), rating_rule, stars, warned)
+        wanted = FrameFilter(
+            frozenset(decision or ()), rating_rule, stars, warned, frozenset(warning or ()), faces, similar
+        )
     except ValueError as error:
         raise HTTPException(422, str(error)) from error
     connection = desk.database.connection()
@@ -104,11 +109,7 @@ def view(
         ids=ids,
         total=total,
         hidden=total - len(ids),
-        tally=models.Tally(
-            decisions=tally.decisions,
-            ratings=tally.ratings,
-            warned=tally.warned,
-        ),
+        tally=models.Tally.model_validate(tally),
         held=tally.places["held"],
         moved=tally.places["moved"],
         missing=tally.places["missing"],

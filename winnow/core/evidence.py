@@ -115,7 +115,9 @@ class Sheet:
         while max(found[-1].shape) >= 2 * SMALL_EDGE:
             height, width = found[-1].shape[0] // 2, found[-1].shape[1] // 2
             even = found[-1][: height * 2, : width * 2]
-            found.append(np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), np.uint8))
+            found.append(
+                np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
+            )
         return found
 
     @property
@@ -150,7 +152,7 @@ def measure(sheet: Sheet, nets: FaceNets) -> Evidence:
 
 def measure_faces(sheet: Sheet, nets: FaceNets) -> tuple[Face, ...]:
     """Faces of a frame, the widest first."""
-    search, scale = sheet.reduced(detect.SEARCH_EDGE)
+    search, _ = sheet.reduced(detect.SEARCH_EDGE)
     to_half = sheet.half.shape[1] / search.shape[1]
     to_full = sheet.width / sheet.half.shape[1]
     found = []
@@ -171,7 +173,8 @@ def _apart(found: list[FacePoints]) -> list[FacePoints]:
         middle = np.array([(eye.x, eye.y) for eye in face.eyes]).mean(axis=0)
         width = face.box[2] - face.box[0]
         if all(
-            np.linalg.norm(middle - np.array([(eye.x, eye.y) for eye in other.eyes]).mean(axis=0)) > 0.35 * width
+            np.linalg.norm(middle - np.array([(eye.x, eye.y) for eye in other.eyes]).mean(axis=0))
+            > 0.35 * width
             for other in kept
         ):
             kept.append(face)
@@ -179,9 +182,7 @@ def _apart(found: list[FacePoints]) -> list[FacePoints]:
 
 
 def _scaled(face: FacePoints, scale: float) -> FacePoints:
-    eyes = tuple(
-        replace(eye, x=eye.x * scale, y=eye.y * scale, width=eye.width * scale) for eye in face.eyes
-    )
+    eyes = tuple(replace(eye, x=eye.x * scale, y=eye.y * scale, width=eye.width * scale) for eye in face.eyes)
     box = tuple(side * scale for side in face.box)
     return FacePoints(face.score, box, eyes, face.yaw, face.roll)  # type: ignore[arg-type]
 

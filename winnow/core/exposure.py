@@ -118,4 +118,3 @@ def _curve() -> NDArray[np.float32]:
 
 _LINEAR = _curve()
 _WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)
-

@@ -17,17 +17,34 @@ class RatingRule(StrEnum):
     UNRATED = "unrated"
 
 
+class Warned(StrEnum):
+    """What the evidence warns of."""
+
+    MISSED = "missed"
+    SOFT = "soft"
+    SHAKE = "shake"
+    EYES = "eyes"
+    UNDER = "under"
+    OVER = "over"
+    BLACK = "black"
+
+
 @dataclass(frozen=True, slots=True)
 class FrameFilter:
     """Frames pass that meet every part; an empty part lets all pass.
 
-    `at most N` means rated frames: an unrated frame is not a frame of few stars.
+    `at most N` means rated frames: an unrated frame is not a frame of few stars. warnings: frames with any of
+    these pass. faces: with (True) or without (False). similar: with (True) or without (False) other frames
+    in their group.
     """
 
     decisions: frozenset[Decision] = frozenset()
     rating_rule: RatingRule | None = None
     stars: int = 0
     problems_only: bool = False
+    warnings: frozenset[Warned] = frozenset()
+    faces: bool | None = None
+    similar: bool | None = None
 
     def __post_init__(self) -> None:
         if self.rating_rule not in (None, RatingRule.UNRATED) and not 1 <= self.stars <= MAX_RATING:
@@ -35,7 +52,7 @@ class FrameFilter:
 
     @property
     def shows_all(self) -> bool:
-        return not self.decisions and self.rating_rule is None and not self.problems_only
+        return self == FrameFilter()
 
     def star_range(self) -> tuple[int, int]:
         """Lowest and highest rating that pass, both included."""

@@ -11,6 +11,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 
 import numpy as np
 
@@ -100,9 +101,7 @@ def group_shots(
     found: list[Grouped | None] = [None] * len(shots)
     for number, members in enumerate(groups):
         for index in members:
-            found[index] = Grouped(
-                shots[index].frame_id, scenes[members[0]], number, brackets[number]
-            )
+            found[index] = Grouped(shots[index].frame_id, scenes[members[0]], number, brackets[number])
     return [placed for placed in found if placed is not None]
 
 
@@ -171,10 +170,7 @@ def _is_bracket(members: Sequence[Shot], compared: Compare) -> bool:
     if float(np.diff(sorted(exposures)).min()) < BRACKET_STEP:
         return False
     described = [shot for shot in members if shot.descriptor is not None]
-    return all(
-        compared(one, other, False).structure >= 0.85
-        for one, other in zip(described, described[1:], strict=False)
-    )
+    return all(compared(one, other, False).structure >= 0.85 for one, other in pairwise(described))
 
 
 def exposure_value(aperture: float | None, shutter_s: float | None, iso: int | None) -> float | None:

@@ -18,6 +18,7 @@ from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces import eyes
 from winnow.core.faces.eyes import EyeState
 from winnow.core.faces.people import same_people
+from winnow.core.filters import Warned
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.verdict import SHARP_PX, FocusVerdict, Judged, judge_focus
 
@@ -89,7 +90,7 @@ class Judgement:
     faces: tuple[JudgedFace, ...]
     rank: int = 0
     reasons: tuple[Reason, ...] = ()
-    warnings: tuple[str, ...] = ()
+    warnings: tuple[Warned, ...] = ()
     cost: float = field(default=0.0, repr=False)
 
     @property
@@ -254,7 +255,7 @@ def _cost(
         share = [weight / sum(weights) * (1 + (len(told) - 1) / 2) for weight in weights]
         for face, weight in zip(told, share, strict=True):
             cost += weight * (EYES_CLOSED if face in closed else EYES_NARROWED if face in narrowed else 0)
-        shut = (closed or narrowed or [None])[0]
+        shut = next(iter(closed or narrowed), None)
         said.append(
             Reason(
                 "eyes",
@@ -269,7 +270,9 @@ def _cost(
             cost += AWAY * len(away) / len(frame.faces)
             box = away[0].box
             said.append(
-                Reason("facing", False, f"{_count(len(away), 'face')} turned away", (box[0] + box[2]) / 2, box[1])
+                Reason(
+                    "facing", False, f"{_count(len(away), 'face')} turned away", (box[0] + box[2]) / 2, box[1]
+                )
             )
     subject = frame.subject
     if evidence.focus.motion is not None:
@@ -294,7 +297,9 @@ def _cost(
         spot = frame.focus.instead
         if spot:
             said.append(
-                Reason("focus", False, f"focus fell elsewhere: σ {spot.sigma_px:.1f} px there", spot.x, spot.y)
+                Reason(
+                    "focus", False, f"focus fell elsewhere: σ {spot.sigma_px:.1f} px there", spot.x, spot.y
+                )
             )
     elif frame.focus.verdict is FocusVerdict.SOFT:
         cost += SOFT
@@ -327,13 +332,13 @@ def _count(number: int, word: str) -> str:
     return f"1 {word}" if number == 1 else f"{number} {word}s"
 
 
-def _warnings(frame: Judgement) -> list[str]:
-    """Codes of what the frame should be looked at for."""
+def _warnings(frame: Judgement) -> list[Warned]:
+    """What the frame should be looked at for."""
     found = []
     if frame.focus.verdict in (FocusVerdict.SOFT, FocusVerdict.MISSED, FocusVerdict.SHAKE):
-        found.append(str(frame.focus.verdict))
+        found.append(Warned(frame.focus.verdict))
     if any(face.closed for face in frame.faces):
-        found.append("eyes")
+        found.append(Warned.EYES)
     if frame.exposure is not ExposureVerdict.OK:
-        found.append(str(frame.exposure))
+        found.append(Warned(frame.exposure))
     return found

@@ -47,7 +47,7 @@ class Prepared:
     @property
     def scale(self) -> float:
         """px of the fine picture a px of the full one."""
-        return self.fine.shape[1] / self.size[0]
+        return float(self.fine.shape[1] / self.size[0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,9 +138,7 @@ def _coarse_places(
     return found[:PLACES]
 
 
-def _refined(
-    one: Prepared, other: Prepared, point: tuple[float, float], place: _Place
-) -> Match | None:
+def _refined(one: Prepared, other: Prepared, point: tuple[float, float], place: _Place) -> Match | None:
     """The place again, at full size, with a small patch about the point and a larger one."""
     x, y = point[0] * one.scale, point[1] * one.scale
     at_x, at_y = (place.x + 0.5) * COARSE - 0.5, (place.y + 0.5) * COARSE - 0.5
@@ -153,14 +151,16 @@ def _refined(
             side = max(9, round(patch.shape[0] * scale) | 1)
             template = cv2.resize(patch, (side, side), interpolation=cv2.INTER_LINEAR)
             area = _patch(other.fine, at_x, at_y, side // 2 + 2 * COARSE + 2)
-            likeness = np.nan_to_num(cv2.matchTemplate(area, template, cv2.TM_CCOEFF_NORMED), posinf=0.0)
+            likeness = np.asarray(
+                np.nan_to_num(cv2.matchTemplate(area, template, cv2.TM_CCOEFF_NORMED), posinf=0.0), np.float32
+            )
             total = likeness if total is None else total + likeness
         assert total is not None
         row, column = np.unravel_index(int(total.argmax()), total.shape)
         score = float(total[row, column]) / len(REACHES)
         if best is None or score > best[0]:
             middle = (total.shape[0] - 1) / 2
-            dx, dy = _peak(total, row, column)
+            dx, dy = _peak(total, int(row), int(column))
             best = (score, round(at_x) + column - middle + dx, round(at_y) + row - middle + dy)
     if best is None:
         return None

@@ -6,6 +6,9 @@ the stored picture lie.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +20,7 @@ def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     pixels: (rows, columns, channels) as stored. orientation: Exif code 1–8; anything else counts
     as 1. Returns a contiguous array of the same type; rows and columns swap for codes 5–8.
     """
-    turns = {
+    turns: dict[int, Callable[[Any], Any]] = {
         2: lambda p: cv2.flip(p, 1),
         3: lambda p: cv2.rotate(p, cv2.ROTATE_180),
         4: lambda p: cv2.flip(p, 0),

@@ -65,7 +65,7 @@ def describe(picture: Picture) -> Descriptor:
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY)
     cells = cv2.resize(small, (GRID, GRID), interpolation=cv2.INTER_AREA)
     levelled = cv2.createCLAHE(2.0).apply(grey)
-    found, features = cv2.ORB_create(FEATURES, fastThreshold=8).detectAndCompute(levelled, None)
+    found, features = cv2.ORB.create(FEATURES, fastThreshold=8).detectAndCompute(levelled, None)
     points = np.array([point.pt for point in found], np.float16).reshape(-1, 2)
     return Descriptor(
         perceptual_hash(np.asarray(cv2.resize(grey, (32, 32), interpolation=cv2.INTER_AREA), np.float32)),
@@ -139,4 +139,4 @@ def matched_points(one: Descriptor, other: Descriptor) -> Registration | None:
     )
     if affine is None or not 0.4 < float(np.hypot(affine[0, 0], affine[1, 0])) < 2.5:
         return None
-    return Registration(affine, int(kept.sum()))
+    return Registration(np.asarray(affine, np.float64), int(kept.sum()))

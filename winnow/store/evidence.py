@@ -51,7 +51,9 @@ def pack(evidence: Evidence) -> Measured:
         "exposure": asdict(evidence.exposure),
         "faces": [_pack_face(face) for face in evidence.faces],
     }
-    return Measured(json.dumps(_rounded(content), separators=(",", ":")), _pack_descriptor(evidence.descriptor))
+    return Measured(
+        json.dumps(_rounded(content), separators=(",", ":")), _pack_descriptor(evidence.descriptor)
+    )
 
 
 def unpack(content: str, descriptor: bytes) -> Evidence:
@@ -88,7 +90,7 @@ def _unpack_face(kept: dict[str, Any]) -> Face:
     eyes = tuple(EyePoints(**eye) for eye in points["eyes"])
     points |= {"box": tuple(points["box"]), "eyes": eyes}
     seen = kept["seen"]
-    return Face(FacePoints(**points), unpack_seen(seen), tuple(kept["eye_sigma"]), kept["sigma"])  # type: ignore[arg-type]
+    return Face(FacePoints(**points), unpack_seen(seen), tuple(kept["eye_sigma"]), kept["sigma"])
 
 
 def unpack_seen(kept: dict[str, Any]) -> Seen:
@@ -202,14 +204,16 @@ def looks(connection: sqlite3.Connection, frame_id: int) -> tuple[Descriptor, tu
 
 def set_judgement(connection: sqlite3.Connection, frame_id: int, judged_as: str, judgement: str) -> None:
     connection.execute(
-        "UPDATE evidence SET judged_as = ?, judgement = ? WHERE frame_id = ?", (judged_as, judgement, frame_id)
+        "UPDATE evidence SET judged_as = ?, judgement = ? WHERE frame_id = ?",
+        (judged_as, judgement, frame_id),
     )
 
 
 def edits(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Edit]:
     """A person's own splits and joins."""
     rows = connection.execute(
-        "SELECT frame_id, kind FROM group_edit JOIN frame ON frame.id = frame_id WHERE shoot_id = ?", (shoot_id,)
+        "SELECT frame_id, kind FROM group_edit JOIN frame ON frame.id = frame_id WHERE shoot_id = ?",
+        (shoot_id,),
     )
     return {row["frame_id"]: Edit(row["kind"]) for row in rows}
 

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from enum import IntEnum
 
 from winnow.core.capture import Capture
-from winnow.core.filters import FrameFilter
-from winnow.core.marks import MAX_RATING, Decision
+from winnow.core.filters import FrameFilter, Warned
 from winnow.core.grouping import Grouped
+from winnow.core.marks import MAX_RATING, Decision
 from winnow.store.database import from_blob, to_blob
 
 
@@ -137,11 +137,29 @@ def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) 
               AND coalesce(rating, 0) BETWEEN ? AND ?
               {f"AND coalesce(decision, 'undecided') IN ({places})" if decisions else ""}
               {f"AND {WARNED}" if wanted.problems_only else ""}
+              {f"AND ({' OR '.join(map(_warns, sorted(wanted.warnings)))})" if wanted.warnings else ""}
+              {_FACES[wanted.faces]}
+              {_SIMILAR[wanted.similar]}
             ORDER BY position
             """,
             (shoot_id, low, high, *decisions),
         )
     ]
+
+
+_FACES = {None: "", True: "AND faces > 0", False: "AND faces = 0"}
+
+_GROUPED = """frame_group IN (
+    SELECT other.frame_group FROM frame AS other
+    WHERE other.shoot_id = ?1 AND other.place = 'shoot'
+    GROUP BY other.frame_group HAVING count(*) > 1)"""
+
+_SIMILAR = {None: "", True: f"AND {_GROUPED}", False: f"AND NOT {_GROUPED}"}
+
+
+def _warns(warning: Warned) -> str:
+    """The condition that a frame carries a warning."""
+    return f"(' ' || warnings || ' ') LIKE '% {warning} %'"
 
 
 PLACES = ("shoot", "held", "moved", "missing")
@@ -151,13 +169,20 @@ PLACES = ("shoot", "held", "moved", "missing")
 class Tally:
     """How many frames of a shoot are where, and how the ones in the shoot are marked.
 
-    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note.
+    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
+    the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
+    and `single` those with and without others in their group.
     """
 
     places: dict[str, int]
     decisions: dict[Decision, int]
     ratings: list[int]
     warned: int
+    warnings: dict[Warned, int]
+    faces: int
+    faceless: int
+    similar: int
+    single: int
 
 
 def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
@@ -168,7 +193,17 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
         *(f"{here}coalesce(decision, 'undecided') = '{decision}')" for decision in Decision),
         *(f"{here}coalesce(rating, 0) = {stars})" for stars in range(MAX_RATING + 1)),
         f"{here}{WARNED})",
+        *(f"{here}{_warns(warning)})" for warning in Warned),
+        f"{here}faces > 0)",
+        f"{here}faces = 0)",
     )
+    sizes = [
+        row[0]
+        for row in connection.execute(
+            "SELECT count(*) FROM frame WHERE shoot_id = ? AND place = 'shoot' GROUP BY frame_group",
+            (shoot_id,),
+        )
+    ]
     counts = iter(
         connection.execute(
             f"SELECT {', '.join(parts)} FROM frame LEFT JOIN mark ON mark.frame_id = frame.id"
@@ -181,6 +216,11 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
         decisions={decision: next(counts) for decision in Decision},
         ratings=[next(counts) for _ in range(MAX_RATING + 1)],
         warned=next(counts),
+        warnings={warning: next(counts) for warning in Warned},
+        faces=next(counts),
+        faceless=next(counts),
+        similar=sum(size for size in sizes if size > 1),
+        single=sum(size for size in sizes if size == 1),
     )
 
 
@@ -370,10 +410,7 @@ def set_places(connection: sqlite3.Connection, placed: Iterable[Grouped], revisi
     connection.executemany(
         """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, bracket = ?4, revision = ?5
            WHERE id = ?6 AND (position <> ?1 OR scene <> ?2 OR frame_group <> ?3 OR bracket <> ?4)""",
-        [
-            (position, p.scene, p.group, p.bracket, revision, p.frame_id)
-            for position, p in enumerate(placed)
-        ],
+        [(position, p.scene, p.group, p.bracket, revision, p.frame_id) for position, p in enumerate(placed)],
     )
 
 

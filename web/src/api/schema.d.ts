@@ -258,6 +258,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{frame_id}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame Evidence
+         * @description What was measured on a frame, and what it says beside the others of its group.
+         */
+        get: operations["frame_evidence_api_frames__frame_id__evidence_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/same-point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Same Point
+         * @description Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
+         *     not measured yet are left out.
+         */
+        get: operations["same_point_api_frames__frame_id__same_point_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Groups
+         * @description Splits a group at a frame, joins a frame's group with the one before, or forgets what was said.
+         */
+        post: operations["edit_groups_api_shoots__shoot_id__groups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Clock
+         * @description Says how far the clock of a camera is ahead; its frames move in the order of the shoot.
+         */
+        post: operations["set_clock_api_shoots__shoot_id__clocks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/plans": {
         parameters: {
             query?: never;
@@ -398,11 +479,163 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * ClockWish
+         * @description How far the clock of a camera (serial number, or name) is ahead of the others, seconds.
+         */
+        ClockWish: {
+            /** Camera */
+            camera: string;
+            /** Ahead S */
+            ahead_s: number;
+        };
+        /**
          * Decision
          * @description The three-way state of a frame.
          * @enum {string}
          */
         Decision: "undecided" | "pick" | "reject";
+        /**
+         * Edit
+         * @description What a person said of a frame's place: it starts a group, or it goes with the frame before it.
+         * @enum {string}
+         */
+        Edit: "split" | "join";
+        /**
+         * EvidenceView
+         * @description What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
+         *     measured; all the rest is None until then.
+         */
+        EvidenceView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "failed" | "measured";
+            /** Problem */
+            problem?: string | null;
+            focus?: components["schemas"]["FocusView"] | null;
+            exposure?: components["schemas"]["ExposureView"] | null;
+            /** Faces */
+            faces?: components["schemas"]["FaceView"][] | null;
+            /**
+             * Lead
+             * @default false
+             */
+            lead: boolean;
+            /** Rank */
+            rank?: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: components["schemas"]["ReasonView"][];
+        };
+        /**
+         * ExposureVerdict
+         * @description In a word.
+         * @enum {string}
+         */
+        ExposureVerdict: "ok" | "under" | "over" | "black";
+        /**
+         * ExposureView
+         * @description Exposure of a frame: shares 0 to 1, stops below white, places in shares of width and height.
+         */
+        ExposureView: {
+            verdict: components["schemas"]["ExposureVerdict"];
+            /** Clipped High */
+            clipped_high: number;
+            /** Clipped Low */
+            clipped_low: number;
+            /** By Channel */
+            by_channel: [
+                number,
+                number,
+                number
+            ];
+            /** High At */
+            high_at: [
+                number,
+                number
+            ] | null;
+            /** Low At */
+            low_at: [
+                number,
+                number
+            ] | null;
+            /** Median Stops */
+            median_stops: number;
+            /** Spread Stops */
+            spread_stops: number;
+            /** Group Stops */
+            group_stops: number | null;
+            /** Histogram */
+            histogram: number[];
+        };
+        /**
+         * EyeState
+         * @description `closed` includes lowered lids.
+         * @enum {string}
+         */
+        EyeState: "open" | "narrowed" | "closed" | "unknown";
+        /** EyeView */
+        EyeView: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            state: components["schemas"]["EyeState"];
+            /** Ratio */
+            ratio: number;
+            /** Sigma Px */
+            sigma_px: number | null;
+        };
+        /**
+         * FaceView
+         * @description A face: box (left, top, right, bottom, px); person counts from 0 in the group; eyes: right, left.
+         */
+        FaceView: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Person */
+            person: number;
+            /** Facing */
+            facing: boolean;
+            /** Sigma Px */
+            sigma_px: number | null;
+            /** Eyes */
+            eyes: [
+                components["schemas"]["EyeView"],
+                components["schemas"]["EyeView"]
+            ];
+        };
+        /**
+         * FocusVerdict
+         * @description In a word.
+         * @enum {string}
+         */
+        FocusVerdict: "sharp" | "soft" | "missed" | "shake" | "nothing";
+        /**
+         * FocusView
+         * @description Focus of a frame. `sigma_px`: by tiles of `tile_px`, row by row, None where there is nothing to measure.
+         */
+        FocusView: {
+            verdict: components["schemas"]["FocusVerdict"];
+            subject: components["schemas"]["SubjectPlace"] | null;
+            instead: components["schemas"]["Place"] | null;
+            sharpest: components["schemas"]["Place"] | null;
+            motion: components["schemas"]["MotionView"] | null;
+            /** Sharp Share */
+            sharp_share: number;
+            /** Tile Px */
+            tile_px: number;
+            /** Sigma Px */
+            sigma_px: (number | null)[][];
+        };
         /** FolderEntry */
         FolderEntry: {
             /** Name */
@@ -430,6 +663,22 @@ export interface components {
         FolderPath: {
             /** Path */
             path: string;
+        };
+        /**
+         * FoundPoint
+         * @description The same point in another frame, px of its upright full picture; confidence 0 to 1.
+         */
+        FoundPoint: {
+            /** Frame Id */
+            frame_id: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Confidence */
+            confidence: number;
+            /** Sure */
+            sure: boolean;
         };
         /**
          * FrameAddress
@@ -532,6 +781,14 @@ export interface components {
             label: string | null;
             /** Roles */
             roles: string;
+            /** Bracket */
+            bracket: boolean;
+            /** Lead */
+            lead: boolean;
+            /** Faces */
+            faces: number | null;
+            /** Warnings */
+            warnings: string;
         };
         /**
          * Frames
@@ -542,6 +799,15 @@ export interface components {
             revision: number;
             /** Frames */
             frames: components["schemas"]["FrameSummary"][];
+        };
+        /**
+         * GroupEdit
+         * @description A person's word on where a group begins: at this frame, not at this frame, or as measured (None).
+         */
+        GroupEdit: {
+            /** Frame Id */
+            frame_id: number;
+            kind: components["schemas"]["Edit"] | null;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -596,6 +862,25 @@ export interface components {
             actions: components["schemas"]["LastActions"];
             /** Revision */
             revision: number;
+        };
+        /** MotionView */
+        MotionView: {
+            /** Length Px */
+            length_px: number;
+            /** Angle Deg */
+            angle_deg: number;
+        };
+        /**
+         * Place
+         * @description A point of the upright full picture, px, and the blur there, px.
+         */
+        Place: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Sigma Px */
+            sigma_px: number | null;
         };
         /**
          * PlanKind
@@ -682,7 +967,7 @@ export interface components {
         };
         /**
          * Progress
-         * @description Background work on a shoot; counts are frames, the rate is previews a second.
+         * @description Background work on a shoot; counts are frames, the rate is frames a second of the slowest stage left.
          */
         Progress: {
             /** Shoot Id */
@@ -697,6 +982,8 @@ export interface components {
             thumbnailed: number;
             /** Previewed */
             previewed: number;
+            /** Measured */
+            measured: number;
             /** Rate */
             rate: number | null;
             /** Seconds Left */
@@ -710,6 +997,22 @@ export interface components {
          * @enum {string}
          */
         RatingRule: "at_least" | "exactly" | "at_most" | "unrated";
+        /**
+         * ReasonView
+         * @description A reason for the place of a frame in its group, with the point of the picture it was read from.
+         */
+        ReasonView: {
+            /** About */
+            about: string;
+            /** Good */
+            good: boolean;
+            /** Text */
+            text: string;
+            /** X */
+            x: number | null;
+            /** Y */
+            y: number | null;
+        };
         /**
          * Renamed
          * @description A name that was taken in the target, and the one the file gets there.
@@ -766,6 +1069,20 @@ export interface components {
             /** Target */
             target: string;
         };
+        /** SubjectPlace */
+        SubjectPlace: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Sigma Px */
+            sigma_px: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "eyes" | "exif" | "sharpest" | "point";
+        };
         /**
          * Tally
          * @description How many frames of the shoot each filter would show on its own.
@@ -779,6 +1096,18 @@ export interface components {
             ratings: number[];
             /** Warned */
             warned: number;
+            /** Warnings */
+            warnings: {
+                [key: string]: number;
+            };
+            /** Faces */
+            faces: number;
+            /** Faceless */
+            faceless: number;
+            /** Similar */
+            similar: number;
+            /** Single */
+            single: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -812,6 +1141,12 @@ export interface components {
             /** Missing */
             missing: number;
         };
+        /**
+         * Warned
+         * @description What the evidence warns of.
+         * @enum {string}
+         */
+        Warned: "missed" | "soft" | "shake" | "eyes" | "under" | "over" | "black";
     };
     responses: never;
     parameters: never;
@@ -1005,6 +1340,9 @@ export interface operations {
                 rating_rule?: components["schemas"]["RatingRule"] | null;
                 stars?: number;
                 warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
             };
             header?: never;
             path: {
@@ -1271,6 +1609,138 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    frame_evidence_api_frames__frame_id__evidence_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidenceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    same_point_api_frames__frame_id__same_point_get: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                among: number[];
+            };
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundPoint"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edit_groups_api_shoots__shoot_id__groups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_clock_api_shoots__shoot_id__clocks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -121,9 +121,7 @@ def _cut(found: Candidate, left: float, top: float, side: float, width: int, hei
     )
 
 
-def _search(
-    scales: Scales, nets: FaceNets, square: tuple[float, float, float]
-) -> list[Candidate]:
+def _search(scales: Scales, nets: FaceNets, square: tuple[float, float, float]) -> list[Candidate]:
     left, top, side = square
     outputs = nets[Model.DETECTOR].run(_window(scales, square))
     anchors = _anchors()
@@ -150,7 +148,9 @@ def _window(scales: Scales, square: tuple[float, float, float]) -> Floats:
     picture, shrunk = scales[level], 2.0**level
     left, top, side = left / shrunk, top / shrunk, side / shrunk
     scale = _SIZE / side
-    affine = np.array([[scale, 0, -left * scale + 0.5 * (scale - 1)], [0, scale, -top * scale + 0.5 * (scale - 1)]])
+    affine = np.array(
+        [[scale, 0, -left * scale + 0.5 * (scale - 1)], [0, scale, -top * scale + 0.5 * (scale - 1)]]
+    )
     read = cv2.warpAffine(
         picture, affine, (_SIZE, _SIZE), flags=cv2.INTER_LINEAR, borderValue=(127.5, 127.5, 127.5)
     )

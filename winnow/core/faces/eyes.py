@@ -53,9 +53,7 @@ def is_facing(face: FacePoints) -> bool:
     """Whether the head is turned to the camera and the eyes, where that can be told, look into it."""
     if abs(face.yaw) > FACING:
         return False
-    clear = [
-        eye.aside for eye in face.eyes if eye.width >= GAZE_WIDTH and eye.ratio >= NARROWED
-    ]
+    clear = [eye.aside for eye in face.eyes if eye.width >= GAZE_WIDTH and eye.ratio >= NARROWED]
     if len(clear) < 2 or face.score < LEAST_SCORE:
         return True
     return abs(sum(clear) / 2 - GAZE_REST - GAZE_TURN * face.yaw) <= GAZE

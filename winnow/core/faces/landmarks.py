@@ -76,7 +76,10 @@ def read_face(picture: Picture, candidate: Candidate, nets: FaceNets) -> FacePoi
     better, again = _face_points(picture, nets, centre, float(max(high - low)) * _FACE_MARGIN, turn)
     if again > 0.5 * score:
         points = better
-    eyes = (_read_eye(picture, nets, points, RIGHT_EYE, False), _read_eye(picture, nets, points, LEFT_EYE, True))
+    eyes = (
+        _read_eye(picture, nets, points, RIGHT_EYE, False),
+        _read_eye(picture, nets, points, LEFT_EYE, True),
+    )
     outline = points[list(_OVAL)]
     low, high = np.minimum(outline.min(axis=0), points.min(axis=0)), points.max(axis=0)
     to_nose = np.linalg.norm(points[[*_CHEEKS]] - points[_NOSE], axis=1)
@@ -100,7 +103,9 @@ def _read_eye(
     """The eye model knows right eyes only: left ones are shown to it in a mirror."""
     first, second = points[corners[0]], points[corners[1]]
     width = float(np.linalg.norm(second - first))
-    square, back = _square(picture, (first + second) / 2, _angle(second - first), width * _EYE_MARGIN, _EYE_SIZE)
+    square, back = _square(
+        picture, (first + second) / 2, _angle(second - first), width * _EYE_MARGIN, _EYE_SIZE
+    )
     if mirrored:
         square = square[:, ::-1]
     contour, iris = nets[Model.EYE].run(np.ascontiguousarray(square) / np.float32(255))
@@ -134,7 +139,9 @@ def _square(picture: Picture, centre: Points, turn: float, side: float, size: in
         # Shrunk first by averaging: the warp reads single pixels and would alias.
         reach = side
         x0, y0 = (max(0, int(c - reach)) for c in centre)
-        x1, y1 = (min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True))
+        x1, y1 = (
+            min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True)
+        )
         if x1 - x0 > 2 and y1 - y0 > 2:
             target = (max(1, round((x1 - x0) * scale * 1.2)), max(1, round((y1 - y0) * scale * 1.2)))
             source = np.asarray(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -55,7 +56,7 @@ def blur_map(edges: Edges, width: int, height: int) -> BlurMap:
     order = np.argsort(number, kind="stable")
     bounds = np.searchsorted(number[order], np.arange(rows * columns + 1))
     sigma = np.full(rows * columns, np.nan, np.float32)
-    for index, (start, end) in enumerate(zip(bounds, bounds[1:], strict=False)):
+    for index, (start, end) in enumerate(pairwise(bounds)):
         if end - start >= LEAST_EDGES:
             sigma[index] = typical_sigma(edges.where(order[start:end]))
     return BlurMap(tile, sigma.reshape(rows, columns))

@@ -162,7 +162,9 @@ def _candidates(level: Grey, tile: float, per_tile: int) -> tuple[Floats, Floats
     """Places where brightness changes most, at most `per_tile` in a tile, none next to another."""
     dx = cv2.Sobel(level, cv2.CV_16S, 1, 0)
     dy = cv2.Sobel(level, cv2.CV_16S, 0, 1)
-    strength = cv2.addWeighted(cv2.convertScaleAbs(dx, alpha=0.25), 1, cv2.convertScaleAbs(dy, alpha=0.25), 1, 0)
+    strength = cv2.addWeighted(
+        cv2.convertScaleAbs(dx, alpha=0.25), 1, cv2.convertScaleAbs(dy, alpha=0.25), 1, 0
+    )
     peaks = (strength >= cv2.dilate(strength, np.ones((5, 5), np.uint8))) & (strength >= 4)
     flat = np.flatnonzero(peaks)
     if not len(flat):
@@ -193,9 +195,7 @@ def _measure_down(levels: list[Grey], noise: float, number: int, x: Floats, y: F
     return joined(found)
 
 
-def _measure(
-    level: Grey, number: int, noise: float, x: Floats, y: Floats
-) -> tuple[Edges, NDArray[np.bool_]]:
+def _measure(level: Grey, number: int, noise: float, x: Floats, y: Floats) -> tuple[Edges, NDArray[np.bool_]]:
     """σ of edges near places of one level, and which of the places want a larger picture."""
     angle, coherence = _directions(level, x, y)
     sigma, shift, likeness, contrast, low, high = _compare(_profiles(level, x, y, angle))
@@ -237,11 +237,14 @@ def _crowding(sigma: Floats, misfit: Floats) -> Floats:
         np.interp(np.log(sigma), CROWDING_SIGMA, np.arange(len(CROWDING_SIGMA))), 0, len(CROWDING_SIGMA) - 1
     )
     column = np.interp(misfit, CROWDING_MISFIT, np.arange(len(CROWDING_MISFIT)))
-    r, c = np.minimum(row.astype(int), len(CROWDING) - 2), np.minimum(column.astype(int), CROWDING.shape[1] - 2)
+    r, c = (
+        np.minimum(row.astype(int), len(CROWDING) - 2),
+        np.minimum(column.astype(int), CROWDING.shape[1] - 2),
+    )
     right, down = column - c, row - r
     above = CROWDING[r, c] * (1 - right) + CROWDING[r, c + 1] * right
     below = CROWDING[r + 1, c] * (1 - right) + CROWDING[r + 1, c + 1] * right
-    return (above * (1 - down) + below * down).astype(np.float32)
+    return np.asarray(above * (1 - down) + below * down, np.float32)
 
 
 def _directions(level: Grey, x: Floats, y: Floats) -> tuple[Floats, Floats]:
@@ -264,7 +267,7 @@ def _gather(level: Grey, x: Floats, y: Floats, reach: int) -> Floats:
     steps = np.arange(-reach, reach + 1)
     rows = np.clip(np.rint(y).astype(np.int64)[:, None] + steps, 0, level.shape[0] - 1)
     columns = np.clip(np.rint(x).astype(np.int64)[:, None] + steps, 0, level.shape[1] - 1)
-    return level[rows[:, :, None], columns[:, None, :]].astype(np.float32)
+    return np.asarray(level[rows[:, :, None], columns[:, None, :]], np.float32)
 
 
 def _profiles(level: Grey, x: Floats, y: Floats, angle: Floats) -> Floats:

@@ -76,7 +76,7 @@ def find_motion(levels: list[Grey], noise: float, edges: Edges) -> Motion | None
             continue
         stripes, kinds = _stripes(number > 0)
         count = sum(weight for _, weight in quarters)
-        whole = _residue(sum(spectrum * weight for spectrum, weight in quarters) / count)
+        whole = _residue(np.sum([spectrum * weight for spectrum, weight in quarters], axis=0) / count)
         at = int((stripes @ whole).argmax())
         strength = _strength(whole, stripes[at], kinds[at][2])
         agreement = sorted(_strength(_residue(s), stripes[at], kinds[at][2]) for s, _ in quarters)[1]

@@ -48,11 +48,7 @@ def judge_focus(
         return Judged(FocusVerdict.SHAKE)
     if subject_sigma is None:
         return Judged(FocusVerdict.NOTHING)
-    worse = (
-        best_sigma is not None
-        and subject_sigma > WORSE * best_sigma
-        and subject_sigma > LEAST_WORSE_PX
-    )
+    worse = best_sigma is not None and subject_sigma > WORSE * best_sigma and subject_sigma > LEAST_WORSE_PX
     if subject_sigma <= SHARP_PX and not worse:
         return Judged(FocusVerdict.SHARP)
     instead = sharpest

@@ -1,0 +1,116 @@
+"""Evidence of frames, and what a person says of groups and clocks."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+
+from winnow.api import models
+from winnow.api.desk import Desk, OfShoot, OnDesk
+from winnow.core.focus.verdict import FocusVerdict
+from winnow.core.match import SURE
+from winnow.pipeline.points import NotPreparedError
+from winnow.pipeline.report import sharp_share
+from winnow.store import evidence, frames, shoots
+from winnow.store.database import Database
+
+router = APIRouter(prefix="/api", tags=["evidence"])
+
+
+@router.get("/frames/{frame_id}/evidence")
+def frame_evidence(desk: OnDesk, frame_id: int) -> models.EvidenceView:
+    """What was measured on a frame, and what it says beside the others of its group."""
+    found = evidence.details(desk.database.connection(), frame_id)
+    if found is None:
+        return models.EvidenceView(state="waiting")
+    if found["content"] is None:
+        return models.EvidenceView(state="failed", problem=found["problem"])
+    if found["judgement"] is None:
+        return models.EvidenceView(state="waiting")
+    content, judged = json.loads(found["content"]), json.loads(found["judgement"])
+    focus, exposure = content["focus"], content["exposure"]
+    motion = focus["motion"]
+    return models.EvidenceView(
+        state="measured",
+        focus=models.FocusView(
+            verdict=FocusVerdict(judged["verdict"]),
+            subject=judged["subject"],
+            instead=judged["instead"],
+            sharpest=focus["sharpest"],
+            motion=motion and models.MotionView(length_px=motion["length_px"], angle_deg=motion["angle_deg"]),
+            sharp_share=sharp_share(focus["sigma_px"]),
+            tile_px=focus["tile_px"],
+            sigma_px=focus["sigma_px"],
+        ),
+        exposure=models.ExposureView(
+            verdict=judged["exposure"],
+            group_stops=judged["group_stops"],
+            **{
+                name: exposure[name]
+                for name in models.ExposureView.model_fields
+                if name not in ("verdict", "group_stops")
+            },
+        ),
+        faces=judged["faces"],
+        lead=judged["lead"],
+        rank=judged["rank"],
+        reasons=judged["reasons"],
+    )
+
+
+@router.get("/frames/{frame_id}/same-point")
+def same_point(
+    desk: OnDesk,
+    frame_id: int,
+    x: Annotated[float, Query(ge=0)],
+    y: Annotated[float, Query(ge=0)],
+    among: Annotated[list[int], Query(max_length=200)],
+) -> list[models.FoundPoint]:
+    """Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
+    not measured yet are left out."""
+    _one_shoot(desk, [frame_id, *among])
+    try:
+        found = desk.points.find(frame_id, x, y, among)
+    except NotPreparedError as error:
+        raise HTTPException(409, str(error)) from error
+    return [
+        models.FoundPoint(
+            frame_id=other, x=match.x, y=match.y, confidence=match.confidence, sure=match.confidence >= SURE
+        )
+        for other, match in found.items()
+    ]
+
+
+@router.post("/shoots/{shoot_id}/groups", status_code=204)
+def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit) -> None:
+    """Splits a group at a frame, joins a frame's group with the one before, or forgets what was said."""
+    if frames.shoots_of(desk.database.connection(), [wish.frame_id]) != {shoot.id}:
+        raise HTTPException(422, "This frame belongs to another shoot.")
+    with desk.database.transaction() as connection:
+        evidence.set_edits(connection, {wish.frame_id: wish.kind})
+    _regroup(desk, shoot.id)
+
+
+@router.post("/shoots/{shoot_id}/clocks", status_code=204)
+def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
+    """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
+    with desk.database.transaction() as connection:
+        evidence.set_clock(connection, shoot.id, wish.camera, wish.ahead_s)
+    _regroup(desk, shoot.id)
+
+
+def _one_shoot(desk: Desk, frame_ids: list[int]) -> None:
+    if len(frames.shoots_of(desk.database.connection(), frame_ids)) != 1:
+        raise HTTPException(422, "These frames are not of one shoot.")
+
+
+def _regroup(desk: Desk, shoot_id: int) -> None:
+    desk.engine.regroup(shoot_id)
+    desk.events.publish("frames", shoot_id=shoot_id, revision=_revision(desk.database, shoot_id))
+
+
+def _revision(database: Database, shoot_id: int) -> int:
+    shoot = shoots.get(database.connection(), shoot_id)
+    return shoot.revision if shoot else 0
