@@ -29,8 +29,11 @@ def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
         7: lambda p: cv2.rotate(cv2.transpose(p), cv2.ROTATE_180),
         8: lambda p: cv2.rotate(p, cv2.ROTATE_90_COUNTERCLOCKWISE),
     }
-    turn = turns.get(orientation)
-    return np.ascontiguousarray(pixels if turn is None else turn(pixels))
+    if orientation not in turns:
+        return np.ascontiguousarray(pixels)
+    turned = turns[orientation](pixels)
+    # OpenCV drops a single channel.
+    return np.ascontiguousarray(turned.reshape(*turned.shape[:2], *pixels.shape[2:]))
 
 
 def upright_size(width: int, height: int, orientation: int) -> tuple[int, int]:

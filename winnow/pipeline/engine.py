@@ -417,9 +417,10 @@ class Engine:
                 # Perhaps it was the measuring alone: the picture gets another chance without it.
                 job.pictures[picture.frame_id] = picture
         else:
-            self._store_derived(done, shoot_id, picture)
-            if done.exception() is None:
-                measured = done.result().measured
+            failed = done.exception() is not None
+            measured = None if failed else done.result().measured
+            if missing or failed or done.result().problem:
+                self._store_derived(done, shoot_id, picture)
             if missing:
                 job.progress.thumbnailed += 1
                 job.progress.previewed += 1

@@ -12,6 +12,8 @@ export type View = Schemas["View"];
 export type Marked = Schemas["Marked"];
 export type Decision = Schemas["Decision"];
 export type RatingRule = Schemas["RatingRule"];
+export type Evidence = Schemas["EvidenceView"];
+export type Warned = Schemas["Warned"];
 export type PlanView = Schemas["PlanView"];
 export type PlanWish = Schemas["PlanWish"];
 

@@ -1,10 +1,14 @@
-import { useEffect } from "react";
+import { useCallback, useEffect, useState } from "react";
+import type { Frame } from "../api/client";
+import { useShout } from "../keys/useKeys";
 import { clock, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
+import { Warnings } from "../parts/warnings";
 import { shown } from "../perf";
 import { toggleFilter, useShoot } from "../shoot/store";
 import { Evidence } from "./Evidence";
 import { Stage } from "./Stage";
+import { useEvidence } from "./useEvidence";
 
 /** The main screen: the stage with one frame, and what is known of it. */
 export function Bench({ evidence }: { evidence: boolean }) {
@@ -14,11 +18,16 @@ export function Bench({ evidence }: { evidence: boolean }) {
   useEffect(() => {
     if (frame) shown("winnow:mark", frame.id);
   }, [frame]);
+  const [map, setMap] = useState(false);
+  useShout(
+    "blur-map",
+    useCallback(() => setMap((on) => !on), []),
+  );
   if (!frame) return <NothingInView />;
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col p-3 pb-0">
-        <Stage frame={frame} />
+        {map ? <StageWithMap frame={frame} /> : <Stage frame={frame} map={null} />}
         <div className="flex h-8 shrink-0 items-center gap-3 text-ink2" data-testid="strip">
           {frame.decision === "pick" && <Grain size={16} />}
           <span className={frame.decision === "reject" ? "text-ink line-through" : "text-ink"}>
@@ -27,6 +36,7 @@ export function Bench({ evidence }: { evidence: boolean }) {
           <span data-testid="decision">{DECISION_WORDS[frame.decision]}</span>
           <Stars rating={frame.rating} ghost />
           {frame.label && <span className="rounded border border-ink3 px-1.5">{frame.label}</span>}
+          <Warnings frame={frame} reachable />
           {frame.note && <span className="truncate text-ink">{frame.note}</span>}
           <span className="flex-1" />
           <span className="whitespace-nowrap">
@@ -37,6 +47,11 @@ export function Bench({ evidence }: { evidence: boolean }) {
       {evidence && <Evidence frame={frame} />}
     </>
   );
+}
+
+function StageWithMap({ frame }: { frame: Frame }) {
+  const { data } = useEvidence(frame);
+  return <Stage frame={frame} map={data ?? null} />;
 }
 
 export function NothingInView() {

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Frame, type FrameDetails, unwrap } from "../api/client";
 import { bytes, day, shutter } from "../parts/format";
+import { Measured } from "./Measured";
 
-/** Capture data of the active frame, and the files it is made of. */
+/** What is known of the active frame: what was measured, beside its group, and its capture data. */
 export function Evidence({ frame }: { frame: Frame }) {
   const { data } = useQuery({
     queryKey: ["frame", frame.id, frame.version, frame.stage],
@@ -12,16 +13,17 @@ export function Evidence({ frame }: { frame: Frame }) {
   });
   return (
     <aside
-      aria-label="Capture data"
+      aria-label="Evidence"
       className="w-[236px] shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3"
     >
-      {data && <Capture data={data} current={data.id === frame.id} />}
+      {!frame.problem && <Measured frame={frame} />}
       {frame.note && (
-        <section className="mt-4 border-l-2 border-straw pl-2.5">
+        <section className="mb-4 border-l-2 border-straw pl-2.5">
           <h2 className="font-semibold text-ink2">Note</h2>
           <p>{frame.note}</p>
         </section>
       )}
+      {data && <Capture data={data} current={data.id === frame.id} />}
     </aside>
   );
 }

@@ -1,18 +1,19 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Frame } from "../api/client";
-import { useShout } from "../keys/useKeys";
+import type { Evidence, Frame } from "../api/client";
+import { usePointsShown, useShout } from "../keys/useKeys";
 import { DECISION_WORDS } from "../parts/marks";
 import { asked, shown } from "../perf";
 import { neighbour } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
+import { drawBlurMap } from "./blurmap";
 import { Pictures, type Quality } from "./pictures";
 import { FIT, panned, place, pointAt, type Size, type Zoom } from "./zoom";
 
 /** Frames ahead and behind that are kept decoded, nearest first. */
 const AHEAD = [0, 1, -1, 2, 3, -2, 4, 5, 6, 7, 8];
 
-/** One frame, as large as the room allows. */
-export function Stage({ frame }: { frame: Frame }) {
+/** One frame, as large as the room allows; with `map`, its blur map over it. */
+export function Stage({ frame, map }: { frame: Frame; map: Evidence | null }) {
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const pointer = useRef<{ left: number; top: number } | null>(null);
@@ -77,12 +78,13 @@ export function Stage({ frame }: { frame: Frame }) {
       context.imageSmoothingQuality = "high";
       context.drawImage(found.bitmap, left, top, width, height);
     }
+    if (map?.focus) drawBlurMap(context, map, { left, top, width, height, scale }, size.width);
     if (found.quality !== "small") {
       shown("winnow:show-frame", frame.id);
       if (zoomed) shown("winnow:zoom-preview", frame.id);
     }
     if (found.quality === "full") shown("winnow:zoom-pixels", frame.id);
-  }, [frame, stage, zoom, zoomed, arrivals]);
+  }, [frame, stage, zoom, zoomed, arrivals, map]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: neighbours follow from the frame
   useEffect(() => {
@@ -121,6 +123,16 @@ export function Stage({ frame }: { frame: Frame }) {
   useShout(
     "zoom",
     useCallback(() => toggleZoom(pointer.current), [toggleZoom]),
+  );
+
+  usePointsShown(
+    useCallback(
+      ({ x, y }) => {
+        const size = sizeOf(frame, null);
+        setZoom({ scale: 1, x: x / size.width, y: y / size.height });
+      },
+      [frame],
+    ),
   );
 
   const where = (event: React.PointerEvent | React.MouseEvent) => {

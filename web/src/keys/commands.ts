@@ -25,6 +25,11 @@ export interface Command {
   run: (at: number, go: (screen: Screen) => void) => void;
 }
 
+/** Asks the stage to show a point of the active picture, px of the full size, at 100 %. */
+export function showPoint(point: { x: number; y: number }) {
+  window.dispatchEvent(new CustomEvent("winnow:show-point", { detail: point }));
+}
+
 /** Raised by commands that only one screen can carry out; that screen listens. */
 export function shout(what: string) {
   window.dispatchEvent(new CustomEvent(`winnow:${what}`));
@@ -216,6 +221,14 @@ export const COMMANDS: Command[] = [
     keys: ["]"],
     screens: ["bench"],
     run: () => shout("evidence"),
+  },
+  {
+    id: "blur-map",
+    title: "Blur map over the picture: σ in px by tiles, faces, subject",
+    section: "Look",
+    keys: ["k"],
+    screens: ["bench"],
+    run: () => shout("blur-map"),
   },
   {
     id: "extend-next",

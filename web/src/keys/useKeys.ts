@@ -47,3 +47,12 @@ export function useShout(what: string, hear: () => void) {
     return () => window.removeEventListener(`winnow:${what}`, hear);
   }, [what, hear]);
 }
+
+/** Listens to somebody who wants a point of the active picture shown. */
+export function usePointsShown(hear: (point: { x: number; y: number }) => void) {
+  useEffect(() => {
+    const onShow = (event: Event) => hear((event as CustomEvent<{ x: number; y: number }>).detail);
+    window.addEventListener("winnow:show-point", onShow);
+    return () => window.removeEventListener("winnow:show-point", onShow);
+  }, [hear]);
+}

@@ -6,6 +6,7 @@ import { Chip, Hint, Kbd } from "../parts/controls";
 import { count, duration } from "../parts/format";
 import { Grain } from "../parts/marks";
 import { SizeSlider } from "../wall/SizeSlider";
+import { EvidenceFilter } from "./EvidenceFilter";
 import { setFilter, showsAll, toggleDecision, toggleFilter, useShoot } from "./store";
 import { useCard } from "./useCard";
 
@@ -86,13 +87,7 @@ function FilterLine() {
           </Chip>
         </Hint>
         <RatingFilter />
-        {(tally?.warned ?? 0) > 0 && (
-          <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
-            <Chip on={filter.warned} onClick={() => setFilter({ warned: !filter.warned })}>
-              warnings {tally?.warned}
-            </Chip>
-          </Hint>
-        )}
+        <EvidenceFilter />
       </span>
       <span className="flex-1" />
       <output className="truncate text-ink2" data-testid="shown">
@@ -204,12 +199,18 @@ function Preparing() {
       ? "listing files"
       : progress.state === "reading"
         ? `reading ${progress.read} of ${progress.listed}`
-        : `previews ${progress.previewed} of ${progress.listed}`;
+        : progress.state === "deriving"
+          ? `previews ${progress.previewed} of ${progress.listed}`
+          : `measuring ${progress.measured} of ${progress.listed}`;
   const rest = progress.seconds_left ? `${duration(progress.seconds_left)} left` : "";
   const rate = progress.rate ? `${progress.rate.toFixed(progress.rate < 10 ? 1 : 0)}/s` : "";
   return (
     <Hint
-      text={[`thumbnails ${progress.thumbnailed} of ${count(progress.listed, "frame")}`, words, rate, rest]
+      text={[
+        `Of ${count(progress.listed, "frame")}: ${progress.previewed} previews, ${progress.measured} measured`,
+        rate,
+        rest,
+      ]
         .filter(Boolean)
         .join(" · ")}
     >
@@ -218,7 +219,7 @@ function Preparing() {
         <span className="block h-0.5 bg-[#444]">
           <span
             className="block h-full bg-straw"
-            style={{ width: `${(100 * progress.previewed) / Math.max(1, progress.listed)}%` }}
+            style={{ width: `${(100 * progress.measured) / Math.max(1, progress.listed)}%` }}
           />
         </span>
         <span className="block truncate">{[rate, rest].filter(Boolean).join(" · ")}</span>

@@ -132,7 +132,9 @@ function GroupRow({ group, current }: { group: Group; current: boolean }) {
         className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-[#111] object-cover ${done && !current ? "opacity-55" : ""}`}
       />
       <span className="min-w-0 flex-1">
-        <span className="block text-xs leading-tight">{group.ids.length}</span>
+        <span className="block truncate text-xs leading-tight">
+          {group.ids.length} {group.bracket && <span className="text-ink2">bracket</span>}
+        </span>
         <span className="mt-1 block">
           <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />
         </span>

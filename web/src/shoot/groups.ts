@@ -4,12 +4,14 @@ import type { Frame } from "../api/client";
 export interface Group {
   group: number;
   first: Frame;
-  /** The first frame that can be shown. */
+  /** The frame that stands for the group: the one the evidence ranks first, else the first that can be shown. */
   shown: Frame | null;
   last: Frame;
   ids: number[];
   picks: number;
   rejects: number;
+  /** An exposure bracket. */
+  bracket: boolean;
 }
 
 /** The groups of the visible frames, in capture order. */
@@ -20,12 +22,21 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
     if (!frame) continue;
     let group = groups.at(-1);
     if (group?.group !== frame.group) {
-      group = { group: frame.group, first: frame, shown: null, last: frame, ids: [], picks: 0, rejects: 0 };
+      group = {
+        group: frame.group,
+        first: frame,
+        shown: null,
+        last: frame,
+        ids: [],
+        picks: 0,
+        rejects: 0,
+        bracket: frame.bracket,
+      };
       groups.push(group);
     }
     group.ids.push(id);
     group.last = frame;
-    if (!frame.problem) group.shown ??= frame;
+    if (!frame.problem && (frame.lead || !group.shown)) group.shown = frame;
     if (frame.decision === "pick") group.picks++;
     if (frame.decision === "reject") group.rejects++;
   }

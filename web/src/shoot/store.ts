@@ -9,19 +9,39 @@ import {
   type RatingRule,
   unwrap,
   type View,
+  type Warned,
 } from "../api/client";
 
 export interface Filter {
   decisions: Decision[];
   ratingRule: RatingRule | null;
   stars: number;
+  /** Files that cannot be read, are damaged or have other marks on disk. */
   warned: boolean;
+  /** Frames with any of these warnings of the evidence. */
+  warnings: Warned[];
+  faces: boolean | null;
+  /** With or without other frames in their group. */
+  similar: boolean | null;
 }
 
-export const EVERYTHING: Filter = { decisions: [], ratingRule: null, stars: 0, warned: false };
+export const EVERYTHING: Filter = {
+  decisions: [],
+  ratingRule: null,
+  stars: 0,
+  warned: false,
+  warnings: [],
+  faces: null,
+  similar: null,
+};
 
 export function showsAll(filter: Filter): boolean {
-  return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned;
+  return filter.decisions.length === 0 && !filter.ratingRule && !looksFor(filter);
+}
+
+/** Whether the filter asks for anything that was measured or noted. */
+export function looksFor(filter: Filter): boolean {
+  return filter.warned || filter.warnings.length > 0 || filter.faces !== null || filter.similar !== null;
 }
 
 interface ShootState {
@@ -194,6 +214,9 @@ async function fetchView() {
             rating_rule: wanted.ratingRule ?? undefined,
             stars: wanted.stars,
             warned: wanted.warned,
+            warning: wanted.warnings.length ? wanted.warnings : undefined,
+            faces: wanted.faces ?? undefined,
+            similar: wanted.similar ?? undefined,
           },
         },
       })

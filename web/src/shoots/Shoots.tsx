@@ -119,8 +119,8 @@ function Card({ card }: { card: ShootCard }) {
           </span>
           {busy && (
             <span className="block text-ink2">
-              {progress.state === "deriving"
-                ? `previews ${progress.previewed} of ${progress.listed}`
+              {progress.state === "deriving" || progress.state === "measuring"
+                ? `measured ${progress.measured} of ${progress.listed}`
                 : "reading files"}
               {progress.seconds_left ? ` · ${duration(progress.seconds_left)} left` : ""}
             </span>

@@ -4,6 +4,7 @@ import { type Frame, smallUrl } from "../api/client";
 import { NothingInView } from "../bench/Bench";
 import { clock, day, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
+import { WARNING_WORDS, Warnings, warningsOf } from "../parts/warnings";
 import { shown } from "../perf";
 import { activate, clearSelection, lookAt, selectRange, toggleSelected } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
@@ -52,7 +53,7 @@ export function Wall({ openBench }: { openBench: () => void }) {
   // What is scrolled into sight is prepared first, whether or not a key went there.
   useEffect(() => {
     const middle = range && rows[Math.floor((range.startIndex + range.endIndex) / 2)];
-    const busy = useShoot.getState().progress?.state === "deriving";
+    const busy = ["deriving", "measuring"].includes(useShoot.getState().progress?.state ?? "");
     if (middle?.cells[0] && busy) lookAt(middle.cells[0].frame.id);
   }, [range, rows]);
 
@@ -141,52 +142,66 @@ const WallCell = memo(
     useEffect(() => shown("winnow:mark", frame.id), [frame]);
     const rejected = frame.decision === "reject";
     return (
-      <button
-        type="button"
-        tabIndex={-1}
-        aria-pressed={selected}
-        aria-current={active ? "true" : undefined}
-        aria-label={`${shortName(frame.name)}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
-        data-frame={frame.id}
-        onClick={(event) => onClick(event, frame.id)}
-        onDoubleClick={onOpen}
-        className={`absolute cursor-default overflow-hidden text-left bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
-          active ? "z-10 outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
-        }`}
-        style={{ left: PADDING + cell.left, top, width: cell.width, height }}
+      <div
+        className="absolute"
+        style={{ left: PADDING + cell.left, top, width: cell.width, height, zIndex: active ? 10 : undefined }}
       >
-        {frame.problem ? (
-          <span className="block p-1.5 text-[11px] leading-tight text-ink2">
-            <b className="block text-ink">{shortName(frame.name)}</b>
-            {frame.problem}
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-pressed={selected}
+          aria-current={active ? "true" : undefined}
+          aria-label={[
+            shortName(frame.name),
+            DECISION_WORDS[frame.decision],
+            `${frame.rating} stars`,
+            ...warningsOf(frame).map((w) => WARNING_WORDS[w]),
+          ].join(", ")}
+          data-frame={frame.id}
+          onClick={(event) => onClick(event, frame.id)}
+          onDoubleClick={onOpen}
+          className={`absolute inset-0 cursor-default overflow-hidden text-left bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
+            active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
+          }`}
+        >
+          {frame.problem ? (
+            <span className="block p-1.5 text-[11px] leading-tight text-ink2">
+              <b className="block text-ink">{shortName(frame.name)}</b>
+              {frame.problem}
+            </span>
+          ) : (
+            <img
+              src={smallUrl(frame)}
+              alt=""
+              decoding="async"
+              draggable={false}
+              className="size-full object-cover"
+            />
+          )}
+          {selected && (
+            <span className="absolute inset-0 bg-white/12">
+              <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
+            </span>
+          )}
+          {rejected && <span className="struck" />}
+          {(frame.decision === "pick" || frame.rating > 0) && (
+            <span className="absolute bottom-1 left-1 flex items-center gap-1 rounded bg-black/55 px-1 py-0.5">
+              {frame.decision === "pick" && <Grain size={14} />}
+              <Stars rating={frame.rating} />
+            </span>
+          )}
+          {!frame.problem && frame.note && (
+            <span title={frame.note} className="absolute top-1 right-1 rounded bg-black/70 px-1 text-[11px]">
+              note
+            </span>
+          )}
+        </button>
+        {height >= 60 && (
+          <span className="absolute right-1 bottom-1">
+            <Warnings frame={frame} reachable={active} />
           </span>
-        ) : (
-          <img
-            src={smallUrl(frame)}
-            alt=""
-            decoding="async"
-            draggable={false}
-            className="size-full object-cover"
-          />
         )}
-        {selected && (
-          <span className="absolute inset-0 bg-white/12">
-            <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
-          </span>
-        )}
-        {rejected && <span className="struck" />}
-        {(frame.decision === "pick" || frame.rating > 0) && (
-          <span className="absolute bottom-1 left-1 flex items-center gap-1 rounded bg-black/55 px-1 py-0.5">
-            {frame.decision === "pick" && <Grain size={14} />}
-            <Stars rating={frame.rating} />
-          </span>
-        )}
-        {!frame.problem && frame.note && (
-          <span title={frame.note} className="absolute top-1 right-1 rounded bg-black/70 px-1 text-[11px]">
-            note
-          </span>
-        )}
-      </button>
+      </div>
     );
   },
   (before, after) =>

@@ -21,6 +21,10 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     rating: 0,
     label: null,
     roles: "picture",
+    bracket: false,
+    lead: false,
+    faces: null,
+    warnings: "",
   };
 }
 

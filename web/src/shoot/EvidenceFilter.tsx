@@ -1,0 +1,86 @@
+import { Popover } from "radix-ui";
+import type { Warned } from "../api/client";
+import { Chip, Hint } from "../parts/controls";
+import { WARNING_ORDER, WARNING_WORDS } from "../parts/warnings";
+import { looksFor, setFilter, useShoot } from "./store";
+
+/** Filters by what was measured: warnings, faces, similar frames; and by what is wrong with files. */
+export function EvidenceFilter() {
+  const { warned, warnings, faces, similar } = useShoot((s) => s.filter);
+  const on = useShoot((s) => looksFor(s.filter));
+  const tally = useShoot((s) => s.view?.tally);
+  const chosen = [
+    ...warnings.map((w) => WARNING_WORDS[w]),
+    faces === null ? "" : faces ? "with faces" : "no faces",
+    similar === null ? "" : similar ? "has similar" : "single",
+    warned ? "file notes" : "",
+  ].filter(Boolean);
+  const title =
+    chosen.length === 0 ? "measured" : chosen.length === 1 ? chosen[0] : `${chosen.length} measured`;
+  const toggle = (warning: Warned) =>
+    setFilter({
+      warnings: warnings.includes(warning) ? warnings.filter((w) => w !== warning) : [...warnings, warning],
+    });
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Chip on={on} aria-label={`Filter by what was measured: ${chosen.join(", ") || "all"}`}>
+          {title}
+        </Chip>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          sideOffset={6}
+          className="z-40 w-80 space-y-3 rounded-md border border-edge bg-wall p-3 shadow-xl"
+          aria-label="Filter by what was measured"
+        >
+          <Part title="Look at">
+            {WARNING_ORDER.map((warning) => (
+              <Chip key={warning} on={warnings.includes(warning)} onClick={() => toggle(warning)}>
+                {WARNING_WORDS[warning]} {tally?.warnings[warning] ?? ""}
+              </Chip>
+            ))}
+          </Part>
+          <Part title="Faces">
+            <Chip on={faces === true} onClick={() => setFilter({ faces: faces === true ? null : true })}>
+              with faces {tally?.faces ?? ""}
+            </Chip>
+            <Chip on={faces === false} onClick={() => setFilter({ faces: faces === false ? null : false })}>
+              without {tally?.faceless ?? ""}
+            </Chip>
+          </Part>
+          <Part title="Similar frames">
+            <Chip
+              on={similar === true}
+              onClick={() => setFilter({ similar: similar === true ? null : true })}
+            >
+              has similar {tally?.similar ?? ""}
+            </Chip>
+            <Chip
+              on={similar === false}
+              onClick={() => setFilter({ similar: similar === false ? null : false })}
+            >
+              single {tally?.single ?? ""}
+            </Chip>
+          </Part>
+          <Part title="Files">
+            <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
+              <Chip on={warned} onClick={() => setFilter({ warned: !warned })}>
+                notes {tally?.warned ?? ""}
+              </Chip>
+            </Hint>
+          </Part>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Part({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section>
+      <h3 className="pb-1 text-xs text-ink2">{title}</h3>
+      <div className="flex flex-wrap gap-1.5">{children}</div>
+    </section>
+  );
+}
