@@ -16,7 +16,7 @@ export function EvidenceFilter() {
     warned ? "file notes" : "",
   ].filter(Boolean);
   const title =
-    chosen.length === 0 ? "measured" : chosen.length === 1 ? chosen[0] : `${chosen.length} measured`;
+    chosen.length === 0 ? "evidence" : chosen.length === 1 ? chosen[0] : `${chosen.length} of the evidence`;
   const toggle = (warning: Warned) =>
     setFilter({
       warnings: warnings.includes(warning) ? warnings.filter((w) => w !== warning) : [...warnings, warning],
@@ -24,7 +24,7 @@ export function EvidenceFilter() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Chip on={on} aria-label={`Filter by what was measured: ${chosen.join(", ") || "all"}`}>
+        <Chip on={on} aria-label={`Filter by evidence: ${chosen.join(", ") || "all"}`}>
           {title}
         </Chip>
       </Popover.Trigger>
@@ -32,7 +32,7 @@ export function EvidenceFilter() {
         <Popover.Content
           sideOffset={6}
           className="z-40 w-80 space-y-3 rounded-md border border-edge bg-wall p-3 shadow-xl"
-          aria-label="Filter by what was measured"
+          aria-label="Filter by evidence"
         >
           <Part title="Look at">
             {WARNING_ORDER.map((warning) => (
