@@ -63,15 +63,11 @@ def find_faces(picture: NDArray[np.uint8], nets: FaceNets) -> list[Candidate]:
 
 
 def _stands(scales: Scales, nets: FaceNets, found: Candidate) -> bool:
-    """Whether a face is seen again close up, with its eyes level."""
-    across = found.points[1] - found.points[0]
-    turn = float(np.arctan2(across[1], across[0]))
-
     def seen(reach: float) -> float:
         centre = (found.box[:2] + found.box[2:]) / 2
         side = float(max(found.box[2:] - found.box[:2]))
         square = (centre[0] - side * reach / 2, centre[1] - side * reach / 2, side * reach)
-        return max((c.score for c in _search(scales, nets, square, turn) if _alike(c, found)), default=0.0)
+        return max((c.score for c in _search(scales, nets, square) if _alike(c, found)), default=0.0)
 
     return seen(CLOSE) >= LEAST_CLOSE or seen(WIDE) >= LEAST_WIDE
 
@@ -125,13 +121,9 @@ def _cut(found: Candidate, left: float, top: float, side: float, width: int, hei
     )
 
 
-def _search(
-    scales: Scales, nets: FaceNets, square: tuple[float, float, float], turn: float = 0.0
-) -> list[Candidate]:
-    """Answers in a square (left, top, side). With a `turn` (radians) the square is turned about its middle, and
-    places are as if it were not: only their distances from the middle mean anything."""
+def _search(scales: Scales, nets: FaceNets, square: tuple[float, float, float]) -> list[Candidate]:
     left, top, side = square
-    outputs = nets[Model.DETECTOR].run(_window(scales, square, turn))
+    outputs = nets[Model.DETECTOR].run(_window(scales, square))
     anchors = _anchors()
     values, scores = outputs[0].reshape(len(anchors), 16), outputs[1].reshape(-1)
     likely = 1 / (1 + np.exp(-np.clip(scores, -50, 50)))
@@ -148,17 +140,17 @@ def _search(
     ]
 
 
-def _window(scales: Scales, square: tuple[float, float, float], turn: float) -> Floats:
+def _window(scales: Scales, square: tuple[float, float, float]) -> Floats:
     """A square of the picture at the size of the network, −1 to 1; what lies outside is grey."""
     left, top, side = square
     # From the smallest of the reduced pictures that is no smaller than what is wanted.
     level = min(len(scales) - 1, max(0, int(np.log2(max(1.0, side / _SIZE)) + 0.05)))
     picture, shrunk = scales[level], 2.0**level
     left, top, side = left / shrunk, top / shrunk, side / shrunk
-    # Pixels are read at their middles: half a pixel of either picture is not the same length.
-    x, y, middle = left + side / 2 - 0.5, top + side / 2 - 0.5, (_SIZE - 1) / 2
-    cos, sin = np.cos(turn) * _SIZE / side, np.sin(turn) * _SIZE / side
-    affine = np.array([[cos, sin, middle - cos * x - sin * y], [-sin, cos, middle + sin * x - cos * y]])
+    scale = _SIZE / side
+    affine = np.array(
+        [[scale, 0, -left * scale + 0.5 * (scale - 1)], [0, scale, -top * scale + 0.5 * (scale - 1)]]
+    )
     read = cv2.warpAffine(
         picture, affine, (_SIZE, _SIZE), flags=cv2.INTER_LINEAR, borderValue=(127.5, 127.5, 127.5)
     )
