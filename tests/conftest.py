@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import json
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from tests import photographs
 from tests.server import Server, running
 from winnow.api.desk import Desk
+from winnow.demo.layout import shipped_frames
 
 
 @pytest.fixture
@@ -32,3 +37,13 @@ def server(tmp_path: Path) -> Iterator[Server]:
     """`winnow serve` as a process of its own."""
     with running(tmp_path / "data", root=tmp_path) as server:
         yield server
+
+
+@pytest.fixture(scope="session")
+def demo_report(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
+    """What `winnow analyse` says of the demo shoot, blur maps included. Takes a minute or so."""
+    target = tmp_path_factory.mktemp("report") / "report.json"
+    command = [sys.executable, "-m", "winnow", "analyse", shipped_frames(), "--json", target, "--maps"]
+    assert subprocess.run(command, stderr=subprocess.PIPE).returncode == 0
+    report: dict[str, Any] = json.loads(target.read_text())
+    return report

@@ -1,4 +1,4 @@
-"""A derive task that kills its process on one file, for the worker processes to import."""
+"""Tasks that crash the worker on one frame, as a bad file can crash a decoder or a network."""
 
 from __future__ import annotations
 
@@ -6,10 +6,16 @@ import os
 
 from winnow.pipeline import tasks
 
-really_derive = tasks.derive
+VICTIM = "WIN_0003"
 
 
 def derive(task: tasks.DeriveTask) -> tasks.DeriveResult:
-    if "0003" in task.path:
-        os._exit(139)
-    return really_derive(task)
+    if VICTIM in task.path:
+        os.abort()
+    return tasks.derive(task)
+
+
+def prepare(task: tasks.PrepareTask) -> tasks.DeriveResult:
+    if VICTIM in task.derive.path:
+        os.abort()
+    return tasks.prepare(task)

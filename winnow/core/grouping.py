@@ -131,7 +131,7 @@ def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
     burst = pause is not None and pause <= BURST_S
     if burst:
         # The subject or the camera may move fast; only a wholly different picture is not the same idea.
-        if like.structure >= 0.3 or like.colour <= 20:
+        if like.structure >= 0.5 or like.colour <= 12:
             return True
         return (compared(before, after, True).matched or 0) >= 0.05
     if other_people(before.people, after.people) or like.colour > 22:

@@ -1,0 +1,83 @@
+"""Evidence over HTTP: details, filters, points, groups and clocks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests import photographs
+from tests.server import Server
+
+
+@pytest.fixture
+def shoot(server: Server, tmp_path: Path) -> int:
+    """Two frames of the astronaut a second apart, two of the coffee, one of a cat, from two cameras."""
+    folder = tmp_path / "shoot"
+    for n, (number, second, body) in enumerate(
+        [(0, 0, "A"), (0, 1, "A"), (2, 30, "A"), (2, 31, "A"), (1, 60, "B")]
+    ):
+        photographs.save(folder / f"WIN_{n + 1:04d}.JPG", number, second=second, BodySerialNumber=body)
+    return server.open(folder)
+
+
+def frames_of(server: Server, shoot: int) -> list[dict[str, object]]:
+    found: list[dict[str, object]] = server.get(f"/api/shoots/{shoot}/frames")["frames"]
+    return sorted(found, key=lambda frame: frame["position"])  # type: ignore[arg-type, return-value]
+
+
+def test_details_of_a_frame(server: Server, shoot: int) -> None:
+    first = frames_of(server, shoot)[0]
+    assert (first["faces"], first["warnings"]) == (1, "")
+    found = server.get(f"/api/frames/{first['id']}/evidence")
+    assert found["state"] == "measured" and found["focus"]["subject"]["kind"] == "eyes"
+    assert len(found["exposure"]["histogram"]) == 64
+    assert [eye["state"] for eye in found["faces"][0]["eyes"]] == ["open", "open"]
+    assert found["reasons"][0]["text"] == "eyes open"
+    assert server.get("/api/frames/999/evidence")["state"] == "waiting"
+
+
+def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
+    ids = [frame["id"] for frame in frames_of(server, shoot)]
+    view = server.get(f"/api/shoots/{shoot}/view")
+    tally = view["tally"]
+    assert (tally["faces"], tally["faceless"], tally["similar"], tally["single"]) == (2, 3, 4, 1)
+
+    def passing(query: str) -> list[int]:
+        found: list[int] = server.get(f"/api/shoots/{shoot}/view?{query}")["ids"]
+        return found
+
+    assert passing("faces=true") == ids[:2]
+    assert passing("similar=false") == ids[4:]
+    assert passing("faces=false&similar=true") == ids[2:4]
+    assert set(passing("warning=missed&warning=soft")) <= set(ids)
+    assert len(passing("warning=shake")) == tally["warnings"]["shake"] == 0
+    assert server.request("GET", f"/api/shoots/{shoot}/view?warning=ugly")[0] == 422
+
+
+def test_the_same_point(server: Server, shoot: int) -> None:
+    one, other, coffee, *_ = (frame["id"] for frame in frames_of(server, shoot))
+    found = server.get(f"/api/frames/{one}/same-point?x=225&y=118&among={other}&among={coffee}")
+    by_frame = {point["frame_id"]: point for point in found}
+    assert by_frame[other]["sure"]
+    assert (by_frame[other]["x"], by_frame[other]["y"]) == pytest.approx((225, 118), abs=2)
+    assert not by_frame[coffee]["sure"]
+    assert server.request("GET", f"/api/frames/{one}/same-point?x=1&y=1&among=999")[0] == 200
+    assert server.request("GET", f"/api/frames/999/same-point?x=1&y=1&among={one}")[0] == 409
+
+
+def test_groups_by_hand(server: Server, shoot: int) -> None:
+    base = f"/api/shoots/{shoot}"
+    second = frames_of(server, shoot)[1]["id"]
+    server.post(f"{base}/groups", {"frame_id": second, "kind": "split"})
+    assert [frame["group"] for frame in frames_of(server, shoot)] == [0, 1, 2, 2, 3]
+    server.post(f"{base}/groups", {"frame_id": second, "kind": None})
+    assert [frame["group"] for frame in frames_of(server, shoot)] == [0, 0, 1, 1, 2]
+    assert server.request("POST", f"{base}/groups", {"frame_id": 999, "kind": "split"})[0] == 422
+
+
+def test_a_clock_that_is_ahead(server: Server, shoot: int) -> None:
+    names = [frame["name"] for frame in frames_of(server, shoot)]
+    server.post(f"/api/shoots/{shoot}/clocks", {"camera": "B", "ahead_s": 59.5})
+    moved = [frame["name"] for frame in frames_of(server, shoot)]
+    assert moved == [names[0], names[1], names[4], names[2], names[3]]

@@ -1,0 +1,100 @@
+"""The evidence against the truth of the demo shoot. Figures and what lies behind them: docs/evidence.md."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests import truth
+from tests.demo import figures
+
+Report = dict[str, Any]
+
+
+def test_the_report_has_the_shape_that_others_rely_on(demo_report: Report) -> None:
+    assert set(demo_report) == {"frames", "groups"}
+    assert len(demo_report["frames"]) == 163
+    frame = demo_report["frames"][30]
+    assert set(frame) == {
+        "path", "captured_at", "width", "height", "readable", "error", "scene", "group", "lead", "reasons",
+        "focus", "exposure", "faces",
+    }  # fmt: skip
+    assert set(frame["focus"]) == {
+        "verdict", "sigma_px", "sharp_share", "subject", "instead", "motion", "map"
+    }  # fmt: skip
+    assert set(frame["exposure"]) == {
+        "clipped_high", "clipped_low", "median_stops", "group_stops", "verdict"
+    }  # fmt: skip
+    map_ = frame["focus"]["map"]
+    assert len(map_["sigma_px"]) == map_["rows"] * map_["cols"]
+    assert max(map_["rows"], map_["cols"]) == 24
+    members = [path for group in demo_report["groups"] for path in group["frames"]]
+    assert sorted(members) == sorted(frame["path"] for frame in demo_report["frames"])
+    for group in demo_report["groups"]:
+        leads = [f for f in demo_report["frames"] if f["group"] == group["id"] and f["lead"]]
+        assert len(leads) == 1 and (leads[0]["reasons"] or len(group["frames"]) == 1)
+
+
+def test_faces(demo_report: Report) -> None:
+    found = figures.matched_faces(demo_report)[1]
+    # One is missed: a face 270 px wide behind a blur of σ 16 px.
+    assert found.missed in ([], ["101TARN/TRN_0432.JPG p1"])
+    assert len(found.false) <= 0.05 * 163
+    right, count = figures.same_people(demo_report)
+    assert right == count
+
+
+def test_eyes(demo_report: Report) -> None:
+    found = figures.closed_eyes(demo_report)
+    assert found.precision >= 0.95 and found.recall >= 0.95
+
+
+def test_shake(demo_report: Report) -> None:
+    found = figures.verdicts(demo_report, "shake", "shake")
+    assert found.precision >= 0.95 and found.recall >= 0.95
+
+
+def test_missed_focus(demo_report: Report) -> None:
+    """Recall falls short of 0.95 by two frames: one whose eyes are blurred by 1.4 px only, one of a pair of
+    which the other frame is as unlike."""
+    found = figures.verdicts(demo_report, "missed", "missed_focus")
+    assert found.precision >= 0.9
+    assert found.recall >= 0.85
+    assert set(found.missed) <= {"101TARN/TRN_0473.JPG", "101TARN/TRN_0514.JPG"}
+
+
+def test_exposure(demo_report: Report) -> None:
+    found = figures.exposures(demo_report)
+    assert (found.false, found.missed) == ([], [])
+
+
+def test_blur_at_the_eyes(demo_report: Report) -> None:
+    """Of 280 eyes some 240 are blurred by less than 0.3 px, less than lens and pixels leave anyway: their order
+    cannot be measured. Those that are blurred are told from the sharp ones, and in order."""
+    assert figures.blur_at_eyes(demo_report, 0.5)[0] >= 0.80
+    assert figures.told_apart(demo_report, 2) >= 0.97
+    assert figures.told_apart(demo_report, 1) >= 0.92
+
+
+def test_groups(demo_report: Report) -> None:
+    groups, scenes = figures.grouping(demo_report)
+    assert groups >= 0.97
+    assert scenes >= 0.90
+    brackets = [group["frames"] for group in demo_report["groups"] if group["bracket"]]
+    assert [{truth.frames()[path].group for path in frames} for frames in brackets] == [{"g42"}]
+    of = {frame["path"]: frame["group"] for frame in demo_report["frames"]}
+    later = truth.groups()
+    for here, there in (("g03", "g17"), ("g10", "g15"), ("g10", "g11"), ("g26", "g27")):
+        assert not {of[f.path] for f in later[here]} & {of[f.path] for f in later[there]}
+
+
+@pytest.mark.parametrize("name", ["101TARN/TRN_0462.JPG", "101TARN/TRN_0418.JPG"])
+def test_reasons_carry_their_figures(demo_report: Report, name: str) -> None:
+    frame = figures.frames_of(demo_report)[name]
+    words = " ".join(frame["reasons"])
+    assert "px" in words
+    if "shake" in truth.frames()[name].defects:
+        assert "shaken" in words
+    else:
+        assert "eyes open" in words
