@@ -76,9 +76,10 @@ def test_a_changed_picture_is_measured_again(desk: Desk, tmp_path: Path) -> None
     photographs.save(folder / "WIN_0002.JPG", 4, second=1)
     desk.engine.open(shoot_id)
     wait_until_idle(desk.engine)
-    rows = rows_of(desk, shoot_id)
-    assert [row["faces"] for row in rows[:3]] == [1, 0, 1]
-    assert len({row["group"] for row in rows[:3]}) == 2
+    rows = {str(row["name"]): row for row in rows_of(desk, shoot_id)}
+    first, stray, third = (rows[f"WIN_000{n}.JPG"] for n in (1, 2, 3))
+    assert [row["faces"] for row in (first, stray, third)] == [1, 0, 1]
+    assert first["group"] == third["group"] != stray["group"], "a stray frame does not end the group"
 
 
 def test_a_crash_while_measuring_leaves_the_picture(

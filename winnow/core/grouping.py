@@ -86,6 +86,7 @@ def group_shots(
     scenes = [scene for scene, _ in split_by_gaps([shot.seconds for shot in shots])]
     groups: list[list[int]] = []
     at_hand: dict[str | None, int] = {}
+    before: dict[str | None, int] = {}
     latest: int | None = None
     for index, shot in enumerate(shots):
         edit = edits.get(shot.frame_id)
@@ -93,8 +94,22 @@ def group_shots(
         if edit is Edit.JOIN and latest is not None:
             group = latest
         elif edit is Edit.SPLIT or group is None or not _joins(shots, groups[group], index, scenes, compared):
-            groups.append([])
-            group = len(groups) - 1
+            earlier = before.get(shot.camera)
+            stray = (
+                group is not None
+                and earlier is not None
+                and len(groups[group]) == 1
+                and _same_framing(shots[groups[group][0]], shot)
+            )
+            if edit is None and stray and _joins(shots, groups[earlier], index, scenes, compared):  # type: ignore[index]
+                # One frame of something else, a misfire perhaps, does not end what was being shot.
+                group = earlier
+            else:
+                if group is not None:
+                    before[shot.camera] = group
+                groups.append([])
+                group = len(groups) - 1
+        assert group is not None
         groups[group].append(index)
         at_hand[shot.camera] = latest = group
     brackets = [_is_bracket([shots[index] for index in members], compared) for members in groups]
@@ -116,7 +131,7 @@ def _joins(
 
 def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
     """Whether two frames of one camera show the same idea."""
-    if before.upright_format != after.upright_format or _other_lens(before, after):
+    if not _same_framing(before, after):
         return False
     pause = (
         max(0.0, after.seconds - before.seconds)
@@ -143,6 +158,11 @@ def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
     if like.structure >= 0.8 and like.colour <= 12:
         return True
     return like.colour <= 15 and (compared(before, after, True).matched or 0) >= 0.25
+
+
+def _same_framing(before: Shot, after: Shot) -> bool:
+    """Whether the camera was held the same way, with the same lens at about the same zoom."""
+    return before.upright_format == after.upright_format and not _other_lens(before, after)
 
 
 def _other_lens(before: Shot, after: Shot) -> bool:
