@@ -19,7 +19,7 @@ from winnow.demo.layout import shipped_frames
 
 @pytest.fixture
 def shoot_folder(tmp_path: Path) -> Path:
-    """A folder of six real photographs."""
+    """A folder of six frames of two real photographs."""
     return photographs.shoot(tmp_path / "shoots" / "Six")
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import skimage
 import sklearn.datasets
-from PIL import ExifTags, Image
+from PIL import ExifTags, Image, ImageChops
 
 SKIMAGE = Path(skimage.__file__).parent / "data"
 SKLEARN = Path(sklearn.datasets.__file__).parent / "images"
@@ -52,19 +52,22 @@ def exif(
     return block
 
 
-def save(path: Path, number: int = 0, second: int = 0, **tags: object) -> Path:
-    """A photograph as a JPEG taken at 16:00 plus some seconds."""
+def save(path: Path, number: int = 0, second: int = 0, *, shift: int = 0, **tags: object) -> Path:
+    """A photograph as a JPEG taken at 16:00 plus some seconds, moved by `shift` px."""
     path.parent.mkdir(parents=True, exist_ok=True)
     taken = f"2026:10:17 16:{second // 60:02d}:{second % 60:02d}"
-    photograph(number).save(path, quality=88, exif=exif(taken, **tags))  # type: ignore[arg-type]
+    picture = ImageChops.offset(photograph(number), shift, 0)
+    picture.save(path, quality=88, exif=exif(taken, **tags))  # type: ignore[arg-type]
     return path
 
 
 def shoot(folder: Path, count: int = 6) -> Path:
-    """A folder of frames in DCF names: two bursts with a pause between them."""
+    """A folder of frames in DCF names: two groups of one picture each, with a pause between them. The camera
+    moves on a little from frame to frame."""
     for n in range(count):
-        pause = 40 if n >= count // 2 else 0
-        save(folder / "100WINNO" / f"WIN_{n + 1:04d}.JPG", n, second=2 * n + pause)
+        later = n >= count // 2
+        path = folder / "100WINNO" / f"WIN_{n + 1:04d}.JPG"
+        save(path, 2 if later else 0, second=2 * n + (40 if later else 0), shift=3 * n)
     return folder
 
 

@@ -27,6 +27,7 @@ from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from winnow.bench import evidence
 from winnow.bench.browser import chromium
 from winnow.bench.frames import make_large_shoot
 from winnow.core.history import BatchKind
@@ -72,6 +73,7 @@ def run_all(target: Path | None, count: int) -> None:
         sample = sorted((folder / "shoot").rglob("*.JPG"))[:9]
         decode_s = _full_decode(sample)
         add(*_derive_cost(sample, decode_s, folder))
+        add(*(Figure(*line) for line in evidence.lines(folder)))
         add(*_filter(folder))
         with _serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))

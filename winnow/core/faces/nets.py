@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from enum import StrEnum
 
 import numpy as np
-from ai_edge_litert.interpreter import Interpreter
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
@@ -24,6 +23,9 @@ class Net:
     """One network on one thread. Not for several threads at once."""
 
     def __init__(self, content: bytes) -> None:
+        # Imported here: it takes a quarter of a second, and only processes that measure need it.
+        from ai_edge_litert.interpreter import Interpreter
+
         self._interpreter = Interpreter(model_content=content, num_threads=1)
         self._interpreter.allocate_tensors()
         self._input = self._interpreter.get_input_details()[0]["index"]
