@@ -40,6 +40,14 @@ def server(tmp_path: Path) -> Iterator[Server]:
 
 
 @pytest.fixture(scope="session")
+def idle_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """A server for tests that only look: one for all of them."""
+    folder = tmp_path_factory.mktemp("idle")
+    with running(folder / "data", root=folder) as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
 def demo_report(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
     """What `winnow analyse` says of the demo shoot, blur maps included. Takes a minute or so."""
     target = tmp_path_factory.mktemp("report") / "report.json"

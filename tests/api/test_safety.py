@@ -19,8 +19,8 @@ from tests.server import Server, running
 @pytest.mark.parametrize(
     "host", ["evil.example", "winnow.evil.example:80", "192.168.0.7", "", "127.0.0.1.nip.example"]
 )
-def test_foreign_hosts_are_refused(server: Server, host: str) -> None:
-    assert server.request("GET", "/api/shoots", headers={"Host": host})[0] in (400, 403)
+def test_foreign_hosts_are_refused(idle_server: Server, host: str) -> None:
+    assert idle_server.request("GET", "/api/shoots", headers={"Host": host})[0] in (400, 403)
 
 
 @pytest.mark.parametrize(
@@ -33,14 +33,16 @@ def test_foreign_hosts_are_refused(server: Server, host: str) -> None:
     ],
 )
 @pytest.mark.parametrize(("method", "path"), [("GET", "/api/shoots"), ("POST", "/api/shoots")])
-def test_foreign_pages_are_refused(server: Server, headers: dict[str, str], method: str, path: str) -> None:
+def test_foreign_pages_are_refused(
+    idle_server: Server, headers: dict[str, str], method: str, path: str
+) -> None:
     body = {"path": "/"} if method == "POST" else None
-    assert server.request(method, path, body, headers)[0] == 403
+    assert idle_server.request(method, path, body, headers)[0] == 403
 
 
-def test_own_page_is_let_in(server: Server) -> None:
-    own = {"Origin": server.address, "Sec-Fetch-Site": "same-origin"}
-    assert server.request("GET", "/api/shoots", headers=own)[0] == 200
+def test_own_page_is_let_in(idle_server: Server) -> None:
+    own = {"Origin": idle_server.address, "Sec-Fetch-Site": "same-origin"}
+    assert idle_server.request("GET", "/api/shoots", headers=own)[0] == 200
 
 
 @pytest.mark.parametrize(
@@ -53,8 +55,8 @@ def test_own_page_is_let_in(server: Server) -> None:
         "/api/pictures/1/abc/..%2f..%2fwinnow.sqlite",
     ],
 )
-def test_paths_lead_nowhere_else(server: Server, path: str) -> None:
-    status, _, body = server.request("GET", path)
+def test_paths_lead_nowhere_else(idle_server: Server, path: str) -> None:
+    status, _, body = idle_server.request("GET", path)
     assert status in (404, 422)
     assert b"import typer" not in body
     assert b"root:" not in body
@@ -71,8 +73,8 @@ def test_only_allowed_folders_are_opened(server: Server, tmp_path: Path) -> None
             assert b"outside the folders" in body
 
 
-def test_policy_of_the_pages(server: Server) -> None:
-    status, headers, body = server.request("GET", "/")
+def test_policy_of_the_pages(idle_server: Server) -> None:
+    status, headers, body = idle_server.request("GET", "/")
     policy = headers["content-security-policy"]
     assert status == 200
     assert "default-src 'none'" in policy
@@ -80,7 +82,7 @@ def test_policy_of_the_pages(server: Server) -> None:
     nonce = re.search(r"nonce-([\w-]+)", policy)
     assert nonce
     assert nonce[1].encode() in body
-    assert server.request("GET", "/")[1]["content-security-policy"] != policy
+    assert idle_server.request("GET", "/")[1]["content-security-policy"] != policy
     assert headers["x-content-type-options"] == "nosniff"
 
 

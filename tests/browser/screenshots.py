@@ -6,6 +6,7 @@ import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
@@ -26,7 +27,7 @@ def main() -> None:
                 time.sleep(1.2)
                 driver.save_screenshot(str(TARGET / f"{title}.png"))
 
-            until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done")
+            until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done", 400)
             frames = server.get("/api/shoots/1/frames")["frames"]
             ids = [frame["id"] for frame in frames]
 
@@ -43,9 +44,11 @@ def main() -> None:
             page.press(*[Keys.ARROW_RIGHT] * 3)
             page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
             shot("wall")
-            page.press(Keys.ESCAPE, *[Keys.ARROW_DOWN] * 9, Keys.ENTER)
+            page.press(Keys.ESCAPE, *[Keys.ARROW_DOWN] * 16, *[Keys.ARROW_RIGHT] * 3, Keys.ENTER)
             shot("bench")
-            page.press(" ")
+            page.press("k")
+            shot("bench-blur-map")
+            page.press("k", " ")
             until(lambda: page.find("canvas[data-quality=full]"))
             shot("bench-zoomed")
             page.press(" ", "?")
@@ -54,7 +57,7 @@ def main() -> None:
             page.go("/shoots/1/handoff")
             page.click("Plan to hold them back")
             page.see("[data-testid=plan]")
-            page.click("Move 9 files")
+            page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Move ')]").click()
             until(lambda: page.find("[data-state=applied]"))
             page.click("Plan the sidecars")
             page.see("[data-testid=plan]")

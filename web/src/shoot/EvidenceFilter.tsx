@@ -1,19 +1,18 @@
 import { Popover } from "radix-ui";
 import type { Warned } from "../api/client";
-import { Chip, Hint } from "../parts/controls";
+import { Chip } from "../parts/controls";
 import { WARNING_ORDER, WARNING_WORDS } from "../parts/warnings";
 import { looksFor, setFilter, useShoot } from "./store";
 
-/** Filters by what was measured: warnings, faces, similar frames; and by what is wrong with files. */
+/** Filters by what was measured: warnings, faces, similar frames. */
 export function EvidenceFilter() {
-  const { warned, warnings, faces, similar } = useShoot((s) => s.filter);
+  const { warnings, faces, similar } = useShoot((s) => s.filter);
   const on = useShoot((s) => looksFor(s.filter));
   const tally = useShoot((s) => s.view?.tally);
   const chosen = [
     ...warnings.map((w) => WARNING_WORDS[w]),
     faces === null ? "" : faces ? "with faces" : "no faces",
     similar === null ? "" : similar ? "has similar" : "single",
-    warned ? "file notes" : "",
   ].filter(Boolean);
   const title =
     chosen.length === 0 ? "evidence" : chosen.length === 1 ? chosen[0] : `${chosen.length} of the evidence`;
@@ -62,13 +61,6 @@ export function EvidenceFilter() {
             >
               single {tally?.single ?? ""}
             </Chip>
-          </Part>
-          <Part title="Files">
-            <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
-              <Chip on={warned} onClick={() => setFilter({ warned: !warned })}>
-                notes {tally?.warned ?? ""}
-              </Chip>
-            </Hint>
           </Part>
         </Popover.Content>
       </Popover.Portal>

@@ -88,6 +88,13 @@ function FilterLine() {
         </Hint>
         <RatingFilter />
         <EvidenceFilter />
+        {(tally?.warned ?? 0) > 0 && (
+          <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
+            <Chip on={filter.warned} onClick={() => setFilter({ warned: !filter.warned })}>
+              file notes {tally?.warned}
+            </Chip>
+          </Hint>
+        )}
       </span>
       <span className="flex-1" />
       <output className="truncate text-ink2" data-testid="shown">

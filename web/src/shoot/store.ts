@@ -36,12 +36,12 @@ export const EVERYTHING: Filter = {
 };
 
 export function showsAll(filter: Filter): boolean {
-  return filter.decisions.length === 0 && !filter.ratingRule && !looksFor(filter);
+  return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned && !looksFor(filter);
 }
 
-/** Whether the filter asks for anything that was measured or noted. */
+/** Whether the filter asks for anything that was measured. */
 export function looksFor(filter: Filter): boolean {
-  return filter.warned || filter.warnings.length > 0 || filter.faces !== null || filter.similar !== null;
+  return filter.warnings.length > 0 || filter.faces !== null || filter.similar !== null;
 }
 
 interface ShootState {

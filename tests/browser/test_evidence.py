@@ -1,0 +1,94 @@
+"""The evidence as a person meets it: groups, warnings with their reasons, the panel, the blur map, filters."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+
+from tests.browser.conftest import Page
+from tests.edges import blurred, eight_bit, smeared
+from tests.photographs import exif, photograph
+from tests.server import until
+
+
+def mixed_shoot(folder: Path) -> Path:
+    """A portrait sharp, out of focus and shaken, a second apart; half a minute later a cup, alone."""
+    import numpy as np
+    from PIL import Image
+
+    folder.mkdir(parents=True)
+    portrait = np.asarray(photograph(0)).astype(np.float64)
+    pictures = [portrait, blurred(portrait, 3.5), smeared(portrait, 16, 30), np.asarray(photograph(2))]
+    for n, (picture, second) in enumerate(zip(pictures, (0, 1, 2, 40), strict=True)):
+        block = exif(f"2026:10:17 16:00:{second:02d}")
+        Image.fromarray(eight_bit(picture)).save(folder / f"MIX_{n + 1:04d}.JPG", quality=92, exif=block)
+    return folder
+
+
+def warnings_of(page: Page) -> list[str]:
+    found = [element.get_attribute("aria-label") for element in page.find("button[aria-label^='Look at']")]
+    return [label for label in found if label]
+
+
+def test_groups_warnings_and_reasons_on_the_wall(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"))
+    until(lambda: len(warnings_of(page)) == 2)
+    assert warnings_of(page) == ["Look at: focus missed", "Look at: shaken"]
+    assert len(page.find("nav[aria-label^=Scenes] button")) == 2
+    sign = page.find("button[aria-label='Look at: shaken']")[0]
+    ActionChains(page.driver).move_to_element(sign).perform()
+    page.until_text("[role=tooltip]", "shaken by")
+    page.run("arguments[0].blur()", sign)
+    assert "focus missed" in (page.find("[data-frame]")[1].get_attribute("aria-label") or "")
+
+
+def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+    page.until_text("[data-testid=measured]", "Why it leads its group")
+    words = page.text("[data-testid=measured]")
+    for expected in ("sharp:", "px at the eye", "1: open", "eyes open", "burnt", "no shake"):
+        assert expected in words
+    page.driver.find_element(By.XPATH, "//button[contains(., 'px at the eye')]").click()
+    page.see("canvas[data-zoomed=true]")
+    page.press(" ", "d")
+    page.until_text("[data-testid=scope]", "MIX_0001")
+    assert page.server.get("/api/shoots/1/frames")["frames"][0]["decision"] in ("reject", "undecided")
+
+
+def test_the_blur_map_lies_over_the_picture(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+    page.see("canvas[data-quality=fit]")
+    page.until_text("[data-testid=measured]", "sharp")
+    read = "return document.querySelector('canvas[data-frame]').toDataURL().length"
+    plain = page.run(read)
+    page.press("k")
+    until(lambda: page.run(read) != plain)
+    page.press("k")
+    until(lambda: page.run(read) == plain)
+
+
+def test_filters_by_evidence_with_counts(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"))
+    until(lambda: warnings_of(page))
+    page.see("button[aria-label^='Filter by evidence']").click()
+    page.click("shaken 1")
+    page.until_text("[data-testid=shown]", "1 of 4")
+    page.click("shaken 1")
+    page.click("without 1")
+    page.until_text("[data-testid=shown]", "1 of 4")
+    page.click("without 1")
+    page.click("has similar 3")
+    page.until_text("[data-testid=shown]", "3 of 4")
+    page.press("\ue00c", "h")  # Escape closes the popover; H shows all and keeps the filter
+    page.until_text("[data-testid=shown]", "4 of 4")
+
+
+def test_nothing_serious_for_assistive_technology(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"))
+    until(lambda: warnings_of(page))
+    assert page.serious_problems() == []
+    page.go("/shoots/1/bench")
+    page.until_text("[data-testid=measured]", "sharp")
+    assert page.serious_problems() == []
