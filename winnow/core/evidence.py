@@ -30,6 +30,8 @@ Picture = NDArray[np.uint8]
 VERSION = 1
 """Grows with every change of a measurement: evidence of older versions is measured again."""
 
+READ_FACE = 220
+"""Faces are read in a picture in which they are at least this wide, px, if there is one."""
 EYE_REACH = 0.6
 """Edges within this many distances between the eyes tell the blur at an eye."""
 EYE_SHARE = 0.12
@@ -120,10 +122,14 @@ class Sheet:
             )
         return found
 
-    @property
-    def half(self) -> Picture:
-        """Half the size; the picture itself where that would be too small to read faces in."""
-        return self._halves[1] if max(self.width, self.height) >= 2 * detect.SEARCH_EDGE else self.pixels
+    def for_face(self, width: float) -> tuple[Picture, float]:
+        """The smallest picture in which a face of a width (px of the full picture) is wide enough to be read, and
+        px of it a px of the full one."""
+        number = 0
+        while number + 1 < len(self._halves) and width / 2 ** (number + 1) >= READ_FACE:
+            number += 1
+        picture = self._halves[number]
+        return picture, picture.shape[1] / self.width
 
     def reduced(self, long_edge: int) -> tuple[Picture, float]:
         """The picture at a long edge, and px of it a px of the full one."""
@@ -152,13 +158,15 @@ def measure(sheet: Sheet, nets: FaceNets) -> Evidence:
 
 def measure_faces(sheet: Sheet, nets: FaceNets) -> tuple[Face, ...]:
     """Faces of a frame, the widest first."""
-    search, _ = sheet.reduced(detect.SEARCH_EDGE)
-    to_half = sheet.half.shape[1] / search.shape[1]
-    to_full = sheet.width / sheet.half.shape[1]
+    search, scale = sheet.reduced(detect.SEARCH_EDGE)
     found = []
     for candidate in detect.find_faces(search, nets):
-        near = detect.Candidate(candidate.box * to_half, candidate.points * to_half, candidate.score)
-        found.append(_scaled(read_face(sheet.half, near, nets), to_full))
+        width = float(max(candidate.box[2:] - candidate.box[:2])) / scale
+        picture, to_picture = sheet.for_face(width)
+        near = detect.Candidate(
+            candidate.box * (to_picture / scale), candidate.points * (to_picture / scale), candidate.score
+        )
+        found.append(_scaled(read_face(picture, near, nets), 1 / to_picture))
     found = _apart(found)
     small, small_scale = sheet.reduced(SMALL_EDGE)
     looks = see(small, [tuple(v * small_scale for v in face.box) for face in found])  # type: ignore[misc]

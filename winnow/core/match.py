@@ -23,7 +23,7 @@ COARSE = 4
 """First the search goes over pictures smaller by this factor."""
 REACHES = (0.022, 0.045)
 """Half sides of the patch about the point, of the long edge: the point itself, and with what is around it."""
-SCALES = (0.8, 0.89, 1.0, 1.12, 1.25)
+SCALES = (0.84, 1.0, 1.19)
 FURTHEST = 0.25
 """How far from where it is expected a point is looked for, of the long edge."""
 STRAYING = 0.10

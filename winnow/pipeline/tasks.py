@@ -191,7 +191,8 @@ def derive(task: DeriveTask) -> DeriveResult:
             decoded = images.decode(Path(task.path), PREVIEW_EDGE)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=str(error))
-        _write_reduced(task, images.shrink(decoded.pixels, PREVIEW_EDGE))
+        preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
+        _write_reduced(task, preview, images.shrink(preview, THUMBNAIL_EDGE))
         return DeriveResult(task.frame_id, note=decoded.note)
 
 
@@ -206,7 +207,7 @@ def prepare(task: PrepareTask) -> DeriveResult:
         sheet = Sheet(decoded.pixels, task.subject)
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
-            _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0])
+            _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0], sheet.reduced(THUMBNAIL_EDGE)[0])
         try:
             measured = pack(measure(sheet, face_nets()))
         except Exception as error:
@@ -216,9 +217,8 @@ def prepare(task: PrepareTask) -> DeriveResult:
         return DeriveResult(wanted.frame_id, note=decoded.note, measured=measured)
 
 
-def _write_reduced(task: DeriveTask, preview: images.Pixels) -> None:
+def _write_reduced(task: DeriveTask, preview: images.Pixels, thumbnail: images.Pixels) -> None:
     cache = Cache(Path(task.cache))
-    thumbnail = images.shrink(preview, THUMBNAIL_EDGE)
     cache.write(Kind.THUMB, task.version, images.encode_jpeg(thumbnail, THUMBNAIL_QUALITY))
     cache.write(Kind.PREVIEW, task.version, images.encode_jpeg(preview, PREVIEW_QUALITY))
 

@@ -24,7 +24,7 @@ LEAST_FACE = 26
 PART = 0.5
 """Side of the overlapping parts, of the long edge."""
 OVERLAP = 0.25
-LEAST_SCORE = 0.3
+LEAST_SCORE = 0.33
 """Of an answer that is looked at again."""
 SAME_FACE = 0.3
 """Overlap (intersection over union) from which two answers are one face."""
@@ -36,6 +36,8 @@ LEAST_CLOSE = 0.5
 """Score of the second look from which it is a face (pots with faces reach 0.42, faces in focus 0.57)."""
 LEAST_WIDE = 0.65
 """The same for a face that is out of focus, seen with what is around it."""
+MOST_FACES = 40
+"""Of so many answers, the best ones, a second look is taken."""
 LEAST_TEXTURE = 6.0
 """Parts of less contrast (standard deviation, grey levels, at a quarter of the size) are not searched."""
 
@@ -59,7 +61,7 @@ class Candidate:
 def find_faces(picture: NDArray[np.uint8], nets: FaceNets) -> list[Candidate]:
     """Faces, best first. picture: (rows, columns, 3) sRGB of about `SEARCH_EDGE` px."""
     scales = _scales(picture)
-    return [found for found in _candidates(scales, nets) if _stands(scales, nets, found)]
+    return [found for found in _candidates(scales, nets)[:MOST_FACES] if _stands(scales, nets, found)]
 
 
 def _stands(scales: Scales, nets: FaceNets, found: Candidate) -> bool:

@@ -42,6 +42,8 @@ FINER_BELOW = 1.2
 
 CANDIDATE_PIXELS = 1_800_000
 """Edges are looked for in the largest level that has no more pixels than this."""
+WIDEST_LOOK = 160
+"""About a point edges are looked for in levels where the reach is no more than this, px."""
 LEVELS = 3
 """Levels below that one that are searched, each half the size of the one before."""
 
@@ -120,11 +122,13 @@ def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int =
 def edges_near(levels: list[Grey], noise: float, x: float, y: float, radius: float, most: int = 60) -> Edges:
     """The edges within a square of ± radius px about a point of the full picture, from all levels that
     have enough pixels there."""
-    found = []
+    found: list[Edges] = []
     for number in range(len(levels)):
         scale = 2.0**number
         r = radius / scale
-        if number and r < REACH / 2:
+        if r > WIDEST_LOOK and number + 1 < len(levels):
+            continue  # what is sharp there is found from the next smaller picture
+        if found and r < REACH / 2:
             break
         level = levels[number]
         x0, y0 = max(0, int(x / scale - r)), max(0, int(y / scale - r))
