@@ -9,7 +9,7 @@ from itertools import groupby
 from sqlite3 import Row
 
 from winnow.core.faces.people import Seen
-from winnow.core.grouping import Grouped, Shot, compare_shots, exposure_value, group_shots
+from winnow.core.grouping import Compare, Grouped, Shot, compare_shots, exposure_value, group_shots
 from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Stamp, Timed, arrange
 from winnow.core.similarity import Descriptor, Likeness
@@ -22,7 +22,7 @@ class GroupingMemory:
     """What is kept between two runs on one shoot: descriptors and likenesses by frame and picture."""
 
     looks: dict[tuple[int, str], tuple[Descriptor, tuple[Seen, ...]]] = field(default_factory=dict)
-    likenesses: dict[tuple[Descriptor | int, ...], Likeness] = field(default_factory=dict)
+    likenesses: dict[tuple[int, ...], Likeness] = field(default_factory=dict)
 
 
 def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> bool:
@@ -74,18 +74,17 @@ def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
     )
 
 
-class _remembering:  # noqa: N801 - used as a function
+def _remembering(memory: GroupingMemory) -> Compare:
     """Compares two shots, or remembers what comparing them said."""
 
-    def __init__(self, memory: GroupingMemory) -> None:
-        self.known = memory.likenesses
-
-    def __call__(self, one: Shot, other: Shot, match: bool) -> Likeness:
+    def compared(one: Shot, other: Shot, match: bool) -> Likeness:
         key = (one.frame_id, other.frame_id, id(one.descriptor), id(other.descriptor), match)
-        found = self.known.get(key)
+        found = memory.likenesses.get(key)
         if found is None:
-            found = self.known[key] = compare_shots(one, other, match)
+            found = memory.likenesses[key] = compare_shots(one, other, match)
         return found
+
+    return compared
 
 
 def _in_display_order(grouped: Sequence[Grouped]) -> list[Grouped]:
