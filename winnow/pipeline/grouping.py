@@ -25,8 +25,8 @@ class GroupingMemory:
     likenesses: dict[tuple[int, ...], Likeness] = field(default_factory=dict)
 
 
-def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> bool:
-    """Stores order, scenes, groups and judgements of a shoot; whether anything changed is told by its revision.
+def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
+    """Stores order, scenes, groups and judgements of a shoot; its revision tells who listens.
 
     Frames that are not measured yet are grouped by time. Held and missing frames are included, so that one that
     comes back finds its place.
@@ -56,7 +56,6 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> bool:
                 " ".join(judgement.warnings),
                 revision,
             )
-    return bool(judged)
 
 
 def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:

@@ -32,11 +32,6 @@ class PointFinder:
         self._lock = Lock()
         self._threads = ThreadPoolExecutor(max_workers=worker_count(), thread_name_prefix="points")
 
-    def prepare(self, frame_ids: list[int]) -> None:
-        """Makes frames ready, so that `find` answers at once; frames that cannot be are passed over."""
-        for frame_id in frame_ids:
-            self._threads.submit(self._try_to_prepare, frame_id)
-
     def find(self, frame_id: int, x: float, y: float, others: list[int]) -> dict[int, Match]:
         """Where the other frames show what a frame shows at (x, y), px of the full picture. Frames that are not
         prepared yet are left out. Raises NotPreparedError if the frame itself is not."""
