@@ -182,7 +182,7 @@ def main() -> None:
     """Prints these figures alone: `python -m winnow.bench.evidence`."""
     import tempfile
 
-    cv2.setNumThreads(1)
+    tasks.use_one_thread()
     with tempfile.TemporaryDirectory() as name:
         for title, value, unit, bound, baseline in lines(Path(name)):
             print(f"{title:50} {value:8.2f} {unit:3} {f'≤ {bound:g}' if bound else '':7} {baseline}")

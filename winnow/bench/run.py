@@ -20,7 +20,6 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
-import cv2
 import simplejpeg
 import typer
 from selenium import webdriver
@@ -65,7 +64,7 @@ def run_all(target: Path | None, count: int) -> None:
             bound = f"≤ {figure.bound:g}" if figure.bound is not None else ""
             typer.echo(f"{figure.name:58} {figure.value:9.2f} {figure.unit:6} {bound:8} {figure.baseline}")
 
-    cv2.setNumThreads(1)  # as in a worker process
+    tasks.use_one_thread()  # as in a worker process
     with tempfile.TemporaryDirectory(prefix="winnow-bench-") as name:
         folder = Path(name)
         typer.echo(f"Making {count} frames of 24 megapixels …", err=True)

@@ -17,6 +17,7 @@ from multiprocessing import connection, parent_process
 from pathlib import Path
 
 import cv2
+from threadpoolctl import threadpool_limits
 
 from winnow.core.capture import Capture, from_tags
 from winnow.core.evidence import Sheet, measure
@@ -98,7 +99,7 @@ class PrepareTask:
 def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
     os.nice(5)
-    cv2.setNumThreads(1)
+    use_one_thread()
     parent = parent_process()
 
     def follow_parent() -> None:
@@ -107,6 +108,13 @@ def start_worker() -> None:
             os._exit(0)
 
     threading.Thread(target=follow_parent, daemon=True).start()
+
+
+def use_one_thread() -> None:
+    """No threads inside a worker: there is a worker for every core, and idle threads of the algebra library
+    would wait for work in a loop that takes a third of the processor's time."""
+    cv2.setNumThreads(1)
+    threadpool_limits(1, user_api="blas")
 
 
 def warm_up() -> None:

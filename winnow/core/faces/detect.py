@@ -36,6 +36,8 @@ LEAST_CLOSE = 0.5
 """Score of the second look from which it is a face (pots with faces reach 0.42, faces in focus 0.57)."""
 LEAST_WIDE = 0.65
 """The same for a face that is out of focus, seen with what is around it."""
+SURE = 0.85
+"""Score of the first look from which no second one is taken: what the second look refuses reaches 0.75."""
 MOST_FACES = 40
 """Of so many answers, the best ones, a second look is taken."""
 LEAST_TEXTURE = 6.0
@@ -71,7 +73,7 @@ def _stands(scales: Scales, nets: FaceNets, found: Candidate) -> bool:
         square = (centre[0] - side * reach / 2, centre[1] - side * reach / 2, side * reach)
         return max((c.score for c in _search(scales, nets, square) if _alike(c, found)), default=0.0)
 
-    return seen(CLOSE) >= LEAST_CLOSE or seen(WIDE) >= LEAST_WIDE
+    return found.score >= SURE or seen(CLOSE) >= LEAST_CLOSE or seen(WIDE) >= LEAST_WIDE
 
 
 def _alike(one: Candidate, other: Candidate) -> bool:

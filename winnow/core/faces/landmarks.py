@@ -137,7 +137,7 @@ def _square(picture: Picture, centre: Points, turn: float, side: float, size: in
     source, to_source = picture, there
     if scale < 0.7:
         # Shrunk first by averaging: the warp reads single pixels and would alias.
-        reach = side
+        reach = 0.75 * side  # half the diagonal of the square, and a little
         x0, y0 = (max(0, int(c - reach)) for c in centre)
         x1, y1 = (
             min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
-from winnow.core.focus.edges import Edges, Floats, typical_sigma
+from winnow.core.focus.edges import Edges, Floats, typical_sigma, typical_sigmas
 
 TILES = 24
 """Tiles along the long edge."""
@@ -55,12 +54,10 @@ def blur_map(edges: Edges, width: int, height: int) -> BlurMap:
     tile = tile_size(width, height)
     rows, columns = max(1, round(height / tile)), max(1, round(width / tile))
     number = _tiles(edges, tile, rows, columns)
-    order = np.argsort(number, kind="stable")
-    bounds = np.searchsorted(number[order], np.arange(rows * columns + 1))
     sigma = np.full(rows * columns, np.nan, np.float32)
-    for index, (start, end) in enumerate(pairwise(bounds)):
-        if end - start >= LEAST_EDGES:
-            sigma[index] = typical_sigma(edges.where(order[start:end]))
+    counts = np.bincount(number, minlength=rows * columns)
+    told = counts >= LEAST_EDGES
+    sigma[told] = typical_sigmas(edges, number, rows * columns)[told]
     return BlurMap(tile, sigma.reshape(rows, columns))
 
 

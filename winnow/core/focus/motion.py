@@ -110,7 +110,7 @@ def _quarters(level: Grey, noise: float) -> list[tuple[Doubles, int]]:
             patches = _patches(quarter)
             if len(patches) >= LEAST_PATCHES:
                 centred = (patches - patches.mean(axis=(1, 2), keepdims=True)) * _plane().window
-                power = np.abs(np.fft.fft2(centred)) ** 2
+                power = np.abs(np.fft.rfft2(centred)) ** 2
                 floor = (noise**2 + 0.1) * float((_plane().window ** 2).sum())
                 found.append((np.log(power + floor).mean(axis=0)[_plane().band], len(patches)))
     return found
@@ -131,10 +131,10 @@ def _patches(quarter: Grey) -> NDArray[np.float32]:
 
 @dataclass(frozen=True)
 class _Plane:
-    """The part of the frequency plane that is looked at: half of it, without the axes (frame borders,
+    """The part of the frequency plane that is looked at: half of it (the other is its mirror), without the axes (frame borders,
     shelves) and the finest detail (noise); for each point of it its ring and its ray."""
 
-    window: Doubles
+    window: NDArray[np.float32]
     band: NDArray[np.bool_]
     x: Doubles
     y: Doubles
@@ -144,13 +144,12 @@ class _Plane:
 
 @lru_cache(maxsize=1)
 def _plane() -> _Plane:
-    frequency = np.fft.fftfreq(PATCH)
-    x, y = np.meshgrid(frequency, frequency)
+    x, y = np.meshgrid(np.fft.rfftfreq(PATCH), np.fft.fftfreq(PATCH))
     radius = np.hypot(x, y)
     off_axis = (np.abs(x) > 1.2 / PATCH) & (np.abs(y) > 1.2 / PATCH)
-    band = (radius > 0.03) & (radius < 0.33) & (y > 0) & off_axis
+    band = (radius > 0.03) & (radius < 0.33) & off_axis
     ray = (np.degrees(np.arctan2(y, x)) % 180 / 7.5).astype(int)
-    window = np.outer(np.hanning(PATCH), np.hanning(PATCH))
+    window = np.outer(np.hanning(PATCH), np.hanning(PATCH)).astype(np.float32)
     return _Plane(window, band, x[band], y[band], np.rint(radius * PATCH).astype(int)[band], ray[band])
 
 
