@@ -26,6 +26,8 @@ from winnow.core.focus.motion import Motion
 from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 
 Picture = NDArray[np.uint8]
+EyeBlur = tuple[tuple[float | None, float | None], float | None]
+"""σ (px) at the right and the left eye, and at both together."""
 
 VERSION = 1
 """Grows with every change of a measurement: evidence of older versions is measured again."""
@@ -170,7 +172,10 @@ def measure_faces(sheet: Sheet, nets: FaceNets) -> tuple[Face, ...]:
     found = _apart(found)
     small, small_scale = sheet.reduced(SMALL_EDGE)
     looks = see(small, [tuple(v * small_scale for v in face.box) for face in found])  # type: ignore[misc]
-    faces = [_with_sigma(sheet, points, look) for points, look in zip(found, looks, strict=True)]
+    faces = [
+        Face(points, look, *blur)
+        for points, look, blur in zip(found, looks, _eye_blurs(sheet, found), strict=True)
+    ]
     return tuple(sorted(faces, key=lambda face: -face.width))
 
 
@@ -195,23 +200,26 @@ def _scaled(face: FacePoints, scale: float) -> FacePoints:
     return FacePoints(face.score, box, eyes, face.yaw, face.roll)  # type: ignore[arg-type]
 
 
-def _with_sigma(sheet: Sheet, points: FacePoints, look: Seen) -> Face:
-    right, left = points.eyes
-    reach = EYE_REACH * max(math.dist((right.x, right.y), (left.x, left.y)), right.width, left.width)
-    near = [edges.edges_near(sheet.levels, sheet.noise, eye.x, eye.y, reach) for eye in points.eyes]
-    sigma = edges.typical_sigma(edges.joined(near), EYE_SHARE)
-    if (right.ratio + left.ratio) / 2 < CLOSED:
+def _eye_blurs(sheet: Sheet, faces: list[FacePoints]) -> list[EyeBlur]:
+    """σ at the eyes of each face."""
+    squares = []
+    for face in faces:
+        right, left = face.eyes
+        reach = EYE_REACH * max(math.dist((right.x, right.y), (left.x, left.y)), right.width, left.width)
+        squares += [edges.Square(eye.x, eye.y, reach) for eye in face.eyes]
         # Closed lids have hardly an edge: the rest of the face tells.
-        x, y = (right.x + left.x) / 2, (right.y + left.y) / 2
-        whole = edges.edges_near(sheet.levels, sheet.noise, x, y, 2 * reach)
-        sigmas = [value for value in (sigma, edges.typical_sigma(whole, 2 * EYE_SHARE)) if value is not None]
-        sigma = min(sigmas, default=None)
-    return Face(
-        points,
-        look,
-        (edges.typical_sigma(near[0], EYE_SHARE), edges.typical_sigma(near[1], EYE_SHARE)),
-        sigma,
-    )
+        closed = (right.ratio + left.ratio) / 2 < CLOSED
+        middle = (right.x + left.x) / 2, (right.y + left.y) / 2
+        squares.append(edges.Square(*middle, 2 * reach if closed else 0))
+    found = iter(edges.edges_in(sheet.levels, sheet.noise, squares))
+    return [_eye_blur(right, left, whole) for right, left, whole in zip(found, found, found, strict=True)]
+
+
+def _eye_blur(right: edges.Edges, left: edges.Edges, whole: edges.Edges) -> EyeBlur:
+    at_eyes = edges.typical_sigma(edges.joined([right, left]), EYE_SHARE)
+    sigmas = [s for s in (at_eyes, edges.typical_sigma(whole, 2 * EYE_SHARE)) if s is not None]
+    each = (edges.typical_sigma(right, EYE_SHARE), edges.typical_sigma(left, EYE_SHARE))
+    return each, min(sigmas, default=None)
 
 
 def measure_focus(sheet: Sheet, faces: tuple[Face, ...]) -> Focus:
@@ -244,5 +252,5 @@ def _subject(sheet: Sheet, faces: tuple[Face, ...], sharpest: Spot | None) -> Su
 def subject_at(sheet: Sheet, x: float, y: float, kind: str = "point") -> Subject:
     """A point of the full picture as the subject."""
     reach = SUBJECT_REACH * max(sheet.width, sheet.height)
-    near = edges.edges_near(sheet.levels, sheet.noise, x, y, reach)
+    (near,) = edges.edges_in(sheet.levels, sheet.noise, [edges.Square(x, y, reach)])
     return Subject(x, y, edges.typical_sigma(near), kind)

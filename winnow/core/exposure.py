@@ -66,7 +66,7 @@ def measure_exposure(picture: NDArray[np.uint8]) -> Exposure:
     """Exposure of an upright sRGB picture (rows, columns, 3) at full size."""
     step = max(1, round((picture.shape[0] * picture.shape[1] / SAMPLES) ** 0.5))
     sample = np.ascontiguousarray(picture[::step, ::step])
-    luminance = cv2.transform(_LINEAR[sample], _WEIGHTS[None])
+    luminance = cv2.transform(cv2.LUT(sample, _LINEAR), _WEIGHTS[None])
     stops = np.log2(np.maximum(np.percentile(luminance, [10, 50, 90, 99]), 2.0**DARKEST))
     burnt, blocked = sample >= BURNT, sample <= BLOCKED
     high = burnt[..., 0] | burnt[..., 1] | burnt[..., 2]

@@ -28,6 +28,9 @@ _FACE_MARGIN = 1.5
 _EYE_MARGIN = 2.3
 """The square that is looked at, of the width of the eye."""
 
+LEAST_SCALE = 0.6
+"""A picture that has to shrink by more is halved first."""
+
 RIGHT_EYE, LEFT_EYE = (33, 133), (362, 263)
 """Corners of the eyes (the person's own right and left): outer and inner, inner and outer."""
 _NOSE, _CHEEKS = 1, (234, 454)
@@ -134,21 +137,18 @@ def _square(picture: Picture, centre: Points, turn: float, side: float, size: in
             [sin, cos, size / 2 - sin * centre[0] - cos * centre[1]],
         ]
     )
-    source, to_source = picture, there
-    if scale < 0.7:
-        # Shrunk first by averaging: the warp reads single pixels and would alias.
-        reach = 0.75 * side  # half the diagonal of the square, and a little
-        x0, y0 = (max(0, int(c - reach)) for c in centre)
-        x1, y1 = (
-            min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True)
-        )
-        if x1 - x0 > 2 and y1 - y0 > 2:
-            target = (max(1, round((x1 - x0) * scale * 1.2)), max(1, round((y1 - y0) * scale * 1.2)))
-            source = np.asarray(
-                cv2.resize(picture[y0:y1, x0:x1], target, interpolation=cv2.INTER_AREA), dtype=np.uint8
-            )
-            kx, ky = (x1 - x0) / target[0], (y1 - y0) / target[1]
-            to_source = there @ np.array([[kx, 0, x0 + kx / 2 - 0.5], [0, ky, y0 + ky / 2 - 0.5], [0, 0, 1]])
+    reach = 0.75 * side  # half the diagonal of the square, and a little
+    x0, y0 = (max(0, int(c - reach)) for c in centre)
+    x1, y1 = (min(limit, int(c + reach) + 1) for c, limit in zip(centre, picture.shape[1::-1], strict=True))
+    source = picture[y0:y1, x0:x1]
+    to_source = there @ np.array([[1, 0, x0], [0, 1, y0], [0, 0, 1]])
+    while scale < LEAST_SCALE and min(source.shape[:2]) >= 4:
+        # Halved first by averaging: the warp reads single pixels and would alias.
+        height, width = source.shape[0] // 2, source.shape[1] // 2
+        even = source[: 2 * height, : 2 * width]
+        source = np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), dtype=np.uint8)
+        to_source = to_source @ np.array([[2, 0, 0.5], [0, 2, 0.5], [0, 0, 1]])
+        scale *= 2
     square = cv2.warpAffine(source, to_source, (size, size), flags=cv2.INTER_LINEAR)
     return square.astype(np.float32), np.asarray(cv2.invertAffineTransform(there))
 

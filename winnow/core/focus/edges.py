@@ -12,6 +12,7 @@ cross-correlation): contrast and brightness drop out.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -21,6 +22,7 @@ from numpy.typing import NDArray
 
 Grey = NDArray[np.uint8]
 Floats = NDArray[np.float32]
+Indices = NDArray[np.intp]
 
 REACH = 12
 """Profiles reach this far to either side of an edge, px of the level."""
@@ -118,28 +120,41 @@ def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int =
         number: _candidates(levels[number], tile_px / 2**number, max(3, per_tile - 2 * (number - first)))
         for number in range(first, min(len(levels), first + LEVELS))
     }
-    return _measure_all(levels, noise, places)
+    return _measure_all(levels, noise, {number: np.stack(found) for number, found in places.items()})[0]
 
 
-def edges_near(levels: list[Grey], noise: float, x: float, y: float, radius: float, most: int = 60) -> Edges:
-    """The edges within a square of ± radius px about a point of the full picture, from all levels that
-    have enough pixels there."""
-    places: dict[int, tuple[Floats, Floats]] = {}
-    for number in range(len(levels)):
-        scale = 2.0**number
-        r = radius / scale
-        if r > WIDEST_LOOK and number + 1 < len(levels):
-            continue  # what is sharp there is found from the next smaller picture
-        if places and r < REACH / 2:
-            break
-        level = levels[number]
-        x0, y0 = max(0, int(x / scale - r)), max(0, int(y / scale - r))
-        x1, y1 = min(level.shape[1], int(x / scale + r) + 1), min(level.shape[0], int(y / scale + r) + 1)
-        if x1 - x0 < 4 or y1 - y0 < 4:
-            continue
-        cx, cy = _candidates(level[y0:y1, x0:x1], 2 * r + 2, most)
-        places[number] = (cx + x0, cy + y0)
-    return _measure_all(levels, noise, places)
+@dataclass(frozen=True, slots=True)
+class Square:
+    """± radius about a point, px of the full picture."""
+
+    x: float
+    y: float
+    radius: float
+
+
+def edges_in(levels: list[Grey], noise: float, squares: Sequence[Square], most: int = 60) -> list[Edges]:
+    """The edges within each of some squares, from all levels that have enough pixels there. All at once: most
+    of the time goes into the calls."""
+    places: dict[int, list[Floats]] = {}
+    for index, square in enumerate(squares):
+        begun = False
+        for number, level in enumerate(levels):
+            scale = 2.0**number
+            r = square.radius / scale
+            if r > WIDEST_LOOK and number + 1 < len(levels):
+                continue  # what is sharp there is found from the next smaller picture
+            if begun and r < REACH / 2:
+                break
+            left, top = max(0, int(square.x / scale - r)), max(0, int(square.y / scale - r))
+            right, bottom = int(square.x / scale + r) + 1, int(square.y / scale + r) + 1
+            window = level[top:bottom, left:right]
+            if min(window.shape) < 4:
+                continue
+            begun = True
+            x, y = _candidates(window, 2 * r + 2, most)
+            places.setdefault(number, []).append(np.stack([x + left, y + top, np.full_like(x, index)]))
+    edges, of = _measure_all(levels, noise, {n: np.concatenate(found, axis=1) for n, found in places.items()})
+    return [edges.where(of == index) for index in range(len(squares))]
 
 
 def noise_of(grey: Grey) -> float:
@@ -153,11 +168,11 @@ def noise_of(grey: Grey) -> float:
     values = []
     for y in np.linspace(0, max(0, rows - side), 8).astype(int):
         for x in np.linspace(0, max(0, columns - side), 12).astype(int):
-            patch = grey[y : y + side, x : x + side].astype(np.float32)
-            if patch.mean() < BLOCKED * 2 or patch.mean() > BURNT - 8:
+            patch = grey[y : y + side, x : x + side]
+            if not BLOCKED * 2 <= cv2.mean(patch)[0] <= BURNT - 8:
                 continue
-            laplacian = cv2.filter2D(patch, cv2.CV_32F, _IMMERKAER)[1:-1, 1:-1]
-            values.append(math.sqrt(math.pi / 2) / 6 * float(np.abs(laplacian).mean()))
+            laplacian = cv2.filter2D(patch, cv2.CV_16S, _IMMERKAER)[1:-1, 1:-1]
+            values.append(math.sqrt(math.pi / 2) / 6 * cv2.norm(laplacian, cv2.NORM_L1) / laplacian.size)
     return float(np.percentile(values, 25)) if values else 0.0
 
 
@@ -189,24 +204,29 @@ def _candidates(level: Grey, tile: float, per_tile: int) -> tuple[Floats, Floats
     return x.astype(np.float32), y.astype(np.float32)
 
 
-def _measure_all(levels: list[Grey], noise: float, places: dict[int, tuple[Floats, Floats]]) -> Edges:
+def _measure_all(
+    levels: list[Grey], noise: float, places: dict[int, Floats]
+) -> tuple[Edges, NDArray[np.float32]]:
     """Measures edges at places of each level, from the smallest picture to the largest: what is too sharp for
-    one is measured again on the next."""
-    found = []
-    sharper = np.zeros((2, 0), np.float32)
+    one is measured again on the next. places: (2 or 3, n) x, y and, if wanted, what the place belongs to, which
+    is given back for every edge."""
+    found, of = [], []
+    sharper = np.zeros((len(next(iter(places.values()), [0, 0])), 0), np.float32)
     for number in range(max(places, default=-1), -1, -1):
-        x, y = np.concatenate([sharper, np.stack(places.get(number, sharper[:, :0]))], axis=1)
-        if not len(x):
+        here = np.concatenate([sharper, places.get(number, sharper[:, :0])], axis=1)
+        if not here.shape[1]:
             continue
-        edges, narrow = _measure(levels[number], number, noise / 2**number, x, y)
+        edges, good, narrow = _measure(levels[number], number, noise / 2**number, here[0], here[1])
         found.append(edges)
-        # Centre of the 2 × 2 pixels that became one.
-        sharper = np.stack([x[narrow], y[narrow]]) * 2 + np.float32(0.5)
-    return joined(found)
+        of.append(here[-1, good])
+        sharper = here[:, narrow]
+        sharper[:2] = sharper[:2] * 2 + 0.5  # centre of the 2 × 2 pixels that became one
+    return joined(found), np.concatenate(of) if of else np.zeros(0, np.float32)
 
 
-def _measure(level: Grey, number: int, noise: float, x: Floats, y: Floats) -> tuple[Edges, NDArray[np.intp]]:
-    """σ of edges near places of one level, and the numbers of the places that want a larger picture."""
+def _measure(level: Grey, number: int, noise: float, x: Floats, y: Floats) -> tuple[Edges, Indices, Indices]:
+    """σ of edges near places of one level, the numbers of the places where one could be measured, and of those
+    that want a larger picture."""
     angle, coherence = _directions(level, x, y)
     promising = coherence > PROMISING
     places = np.flatnonzero(promising)
@@ -241,7 +261,7 @@ def _measure(level: Grey, number: int, noise: float, x: Floats, y: Floats) -> tu
         contrast,
         np.sqrt(0.04**2 + (15 * crowded) ** 2 + of_noise),
     )
-    return edges.where(good), places[finer]
+    return edges.where(good), places[good], places[finer]
 
 
 def _crowding(sigma: Floats, misfit: Floats) -> Floats:
@@ -279,7 +299,8 @@ def _gather(level: Grey, x: Floats, y: Floats, reach: int) -> NDArray[np.int16]:
     steps = np.arange(-reach, reach + 1)
     rows = np.clip(np.rint(y).astype(np.int64)[:, None] + steps, 0, level.shape[0] - 1)
     columns = np.clip(np.rint(x).astype(np.int64)[:, None] + steps, 0, level.shape[1] - 1)
-    return level.reshape(-1).take(rows[:, :, None] * level.shape[1] + columns[:, None, :]).astype(np.int16)
+    places = rows[:, :, None] * level.shape[1] + columns[:, None, :]
+    return np.asarray(level.reshape(-1).take(places), np.int16)
 
 
 def _profiles(level: Grey, x: Floats, y: Floats, angle: Floats) -> Floats:

@@ -16,6 +16,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -121,18 +122,16 @@ def _patches(quarter: Grey) -> NDArray[np.float32]:
         np.unique(np.linspace(0, side - PATCH, max(1, min(8, int(side / PATCH * 1.6)))).astype(int))
         for side in quarter.shape
     ]
-    cut = np.array(
-        [quarter[y : y + PATCH, x : x + PATCH] for y in starts[0] for x in starts[1]], dtype=np.float32
-    )
-    deviation = cut.std(axis=(1, 2))
+    cut = [quarter[y : y + PATCH, x : x + PATCH] for y in starts[0] for x in starts[1]]
+    deviation = np.array([cv2.meanStdDev(patch)[1].item() for patch in cut])
     order = np.argsort(-deviation)[:PATCHES]
-    return np.asarray(cut[order[deviation[order] > LEAST_DEVIATION]])
+    return np.array([cut[index] for index in order[deviation[order] > LEAST_DEVIATION]], np.float32)
 
 
 @dataclass(frozen=True)
 class _Plane:
-    """The part of the frequency plane that is looked at: half of it (the other is its mirror), without the axes (frame borders,
-    shelves) and the finest detail (noise); for each point of it its ring and its ray."""
+    """The part of the frequency plane that is looked at: half of it (the other is its mirror), without the axes
+    (frame borders, shelves) and the finest detail (noise); for each point of it its ring and its ray."""
 
     window: NDArray[np.float32]
     band: NDArray[np.bool_]
