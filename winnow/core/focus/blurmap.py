@@ -12,6 +12,8 @@ from winnow.core.focus.edges import Edges, Floats, typical_sigma, typical_sigmas
 TILES = 24
 """Tiles along the long edge."""
 LEAST_EDGES = 3
+OF_TILE = 0.45
+"""Quantile of σ that tells of a tile: the few edges of one tile are luckier than those of a whole frame."""
 SHARPEST_EDGES = 9
 """The sharpest place is one where at least this many edges, with those of the tiles around it, agree."""
 
@@ -57,7 +59,7 @@ def blur_map(edges: Edges, width: int, height: int) -> BlurMap:
     sigma = np.full(rows * columns, np.nan, np.float32)
     counts = np.bincount(number, minlength=rows * columns)
     told = counts >= LEAST_EDGES
-    sigma[told] = typical_sigmas(edges, number, rows * columns)[told]
+    sigma[told] = typical_sigmas(edges, number, rows * columns, OF_TILE)[told]
     return BlurMap(tile, sigma.reshape(rows, columns))
 
 
@@ -74,7 +76,7 @@ def sharpest(edges: Edges, found: BlurMap) -> Spot | None:
     for top, left in _likeliest(found):
         inside = (row >= top) & (row <= top + 1) & (column >= left) & (column <= left + 1)
         here = edges.where(inside)
-        sigma = typical_sigma(here) if len(here) >= SHARPEST_EDGES else None
+        sigma = typical_sigma(here, OF_TILE) if len(here) >= SHARPEST_EDGES else None
         if sigma is not None and (best is None or sigma < best.sigma_px):
             sharp = here.where(here.sigma <= sigma * 1.2)
             best = Spot(float(np.median(sharp.x)), float(np.median(sharp.y)), sigma)

@@ -8,7 +8,7 @@ from enum import StrEnum
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion
 
-SHARP_PX, SOFT_PX = 1.5, 1.9
+SHARP_PX, SOFT_PX = 1.5, 2.2
 """σ at the subject, px of the full picture: up to the first it is sharp at 100 %, beyond the second the focus
 was missed. (Common practice, no source: 1 px is what a good lens and a sensor leave of an edge.)"""
 WORSE = 1.6
