@@ -11,6 +11,7 @@ from skimage.measure import blur_effect
 
 from tests import edges as made
 from tests import photographs
+from winnow.core.evidence import Sheet
 from winnow.core.focus import blurmap, edges, motion, verdict
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion
@@ -81,14 +82,14 @@ def test_real_photographs_are_ordered_by_their_blur(number: int) -> None:
 @pytest.mark.parametrize("added", [1.5, 2, 3, 4])
 def test_variances_add_on_real_photographs(added: float) -> None:
     """σ² = σ_own² + σ_added², as convolution has it. What is reached is in docs/evidence.md: in the median of
-    the photographs within 20 % of σ², each within 35 %."""
+    the photographs within 15 % of σ², each within 25 %."""
     errors = []
     for number in PHOTOGRAPHS:
         own = sigma_of(made.grey(number))
         total = sigma_of(made.blurred(made.grey(number), added))
         errors.append(abs(total**2 / (own**2 + added**2) - 1))
-    assert np.median(errors) <= 0.20
-    assert max(errors) <= 0.35
+    assert np.median(errors) <= 0.15
+    assert max(errors) <= 0.25
 
 
 CHANGES = {
@@ -99,6 +100,7 @@ CHANGES = {
     "JPEG 75": lambda p: made.through_jpeg(p, 75),
     "JPEG 85": lambda p: made.through_jpeg(p, 85),
     "JPEG 95": lambda p: made.through_jpeg(p, 95),
+    "noise of 8 grey levels": lambda p: made.noisy(p, 8),
 }
 
 
@@ -110,12 +112,16 @@ def test_what_does_not_blur_does_not_count(change: str, sigma: float) -> None:
         assert sigma_of(CHANGES[change](picture)) == pytest.approx(sigma_of(picture), rel=0.15)
 
 
-def test_noise_counts_little_where_edges_stand_out_of_it() -> None:
-    """Noise of 8 grey levels; fur and a night sky (chelsea, rocket) have too few edges above it, see
-    docs/evidence.md."""
-    for number in (0, 2, 4, 5):
-        picture = made.blurred(made.grey(number), 3)
-        assert sigma_of(made.noisy(picture, 8)) == pytest.approx(sigma_of(picture), rel=0.20)
+@pytest.mark.parametrize("stops", [-2, 2])
+def test_brighter_and_darker_colour_pictures_keep_their_sigma(stops: float) -> None:
+    """Two stops up, channels burn out one by one."""
+    for number in PHOTOGRAPHS:
+        rgb = np.asarray(photographs.photograph(number)).astype(np.float64)
+        soft = made.blurred(rgb, 2)
+        before, after = (
+            edges.typical_sigma(Sheet(made.eight_bit(p)).edges) for p in (soft, made.brighter(soft, stops))
+        )
+        assert after == pytest.approx(before, rel=0.15)
 
 
 def test_noise_is_told() -> None:

@@ -148,6 +148,20 @@ def same_people(report: Report) -> tuple[int, int]:
     return right, len(pairs)
 
 
+def keepers_in_front(report: Report) -> tuple[int, int]:
+    """How many keepers come first or second in their group, and how many keepers there are."""
+    found = frames_of(report)
+    ranks = [found[path]["rank"] for path, frame in truth.frames().items() if frame.keeper]
+    return sum(rank is not None and rank < 2 for rank in ranks), len(ranks)
+
+
+def faulty_leads(report: Report) -> list[str]:
+    """Frames with a defect that lead a group in which there is a keeper."""
+    kept = {frame.group for frame in truth.frames().values() if frame.keeper}
+    leads = [frame["path"] for frame in report["frames"] if frame["lead"]]
+    return [path for path in leads if truth.frames()[path].defects and truth.frames()[path].group in kept]
+
+
 def main(path: Path) -> None:
     report = json.loads(path.read_text())
     print("faces", matched_faces(report)[1])
@@ -159,11 +173,8 @@ def main(path: Path) -> None:
     print("same person", same_people(report))
     print("blur at the eyes: all", blur_at_eyes(report), "from 0.5 px", blur_at_eyes(report, 0.5))
     print("told apart from sharp ones: 1 px", told_apart(report, 1), "2 px", told_apart(report, 2))
-    leads = {frame["path"] for frame in report["frames"] if frame["lead"]}
-    keepers = {path for path, frame in truth.frames().items() if frame.keeper}
-    groups = {frame.group for path, frame in truth.frames().items() if path in keepers}
-    held = {truth.frames()[path].group for path in leads & keepers}
-    print("groups with keepers whose lead is a keeper", len(held), "of", len(groups))
+    print("keepers among the first two of their group", keepers_in_front(report))
+    print("faulty frames that lead a group with a keeper", faulty_leads(report))
 
 
 if __name__ == "__main__":

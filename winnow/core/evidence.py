@@ -29,7 +29,7 @@ Picture = NDArray[np.uint8]
 EyeBlur = tuple[tuple[float | None, float | None], float | None]
 """σ (px) at the right and the left eye, and at both together."""
 
-VERSION = 1
+VERSION = 2
 """Grows with every change of a measurement: evidence of older versions is measured again."""
 
 READ_FACE = 220

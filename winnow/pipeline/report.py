@@ -79,6 +79,7 @@ def _frame(row: Any, found: Any, maps: bool) -> dict[str, Any]:
         "scene": row["scene"],
         "group": row["group"],
         "lead": bool(row["lead"]),
+        "rank": judged["rank"] if judged else None,
         "reasons": [reason["text"] for reason in judged["reasons"]] if judged else [],
         "focus": None,
         "exposure": None,

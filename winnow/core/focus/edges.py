@@ -386,8 +386,8 @@ def joined(parts: list[Edges]) -> Edges:
 
 
 TYPICAL = 0.35
-"""Quantile of σ that the edges of a frame agree on: below the middle because edges that are soft by nature (shadows, round
-forms) can only be softer than the lens made them."""
+"""Quantile of σ that the edges of a frame agree on: below the middle because edges that are soft by nature
+(shadows, round forms) can only be softer than the lens made them."""
 
 
 def typical_sigma(edges: Edges, share: float = TYPICAL) -> float | None:
