@@ -68,12 +68,51 @@ def test_the_same_point(server: Server, shoot: int) -> None:
 
 def test_groups_by_hand(server: Server, shoot: int) -> None:
     base = f"/api/shoots/{shoot}"
-    second = frames_of(server, shoot)[1]["id"]
-    server.post(f"{base}/groups", {"frame_id": second, "kind": "split"})
-    assert [frame["group"] for frame in frames_of(server, shoot)] == [0, 1, 2, 2, 3]
-    server.post(f"{base}/groups", {"frame_id": second, "kind": None})
-    assert [frame["group"] for frame in frames_of(server, shoot)] == [0, 0, 1, 1, 2]
-    assert server.request("POST", f"{base}/groups", {"frame_id": 999, "kind": "split"})[0] == 422
+    ids = [frame["id"] for frame in frames_of(server, shoot)]
+
+    def groups() -> list[object]:
+        order = {frame["id"]: frame["group"] for frame in frames_of(server, shoot)}
+        return [order[i] for i in ids]
+
+    def edit(frame: object, action: str) -> int:
+        return int(server.request("POST", f"{base}/groups", {"frame_id": frame, "action": action})[0])
+
+    assert groups() == [0, 0, 1, 1, 2]
+    assert edit(ids[1], "split") == 200 and groups() == [0, 1, 2, 2, 3]
+    assert edit(ids[1], "join_next") == 200 and groups() == [0, 1, 1, 1, 2]
+    assert edit(ids[3], "to_next") == 200 and groups() == [0, 1, 1, 2, 2]
+    assert edit(ids[1], "to_previous") == 200 and groups() == [0, 0, 1, 2, 2]
+    assert edit(ids[0], "split") == edit(ids[0], "to_previous") == edit(ids[4], "join_next") == 409
+    assert edit(999, "split") == 422
+    # Undone one by one with the key that undoes marks, and brought back.
+    assert server.post(f"{base}/undo", {})["title"] == "frame moved to the group before"
+    assert groups() == [0, 1, 1, 2, 2]
+    for expected in ([0, 1, 1, 1, 2], [0, 1, 2, 2, 3], [0, 0, 1, 1, 2]):
+        server.post(f"{base}/undo", {})
+        assert groups() == expected
+    server.post(f"{base}/redo", {})
+    assert groups() == [0, 1, 2, 2, 3]
+    assert edit(ids[1], "as_measured") == 200 and groups() == [0, 0, 1, 1, 2]
+
+
+def test_the_lead_is_accepted_as_one_action(server: Server, shoot: int) -> None:
+    base = f"/api/shoots/{shoot}"
+    before = frames_of(server, shoot)
+    lead, rest = before[0]["id"], before[1]["id"]
+    if before[1]["lead"]:
+        lead, rest = rest, lead
+
+    def decisions() -> dict[object, object]:
+        return {f["id"]: f["decision"] for f in frames_of(server, shoot) if f["id"] in (lead, rest)}
+
+    server.post(f"{base}/accept-lead", {"frame_id": rest})
+    assert decisions() == {lead: "pick", rest: "undecided"}
+    said = server.post(f"{base}/accept-lead", {"frame_id": rest, "reject_rest": True})
+    assert said["title"] == "lead picked, rest rejected" and decisions() == {lead: "pick", rest: "reject"}
+    server.post(f"{base}/undo", {})
+    assert decisions() == {lead: "pick", rest: "undecided"}
+    server.post(f"{base}/undo", {})
+    assert decisions() == {lead: "undecided", rest: "undecided"}
 
 
 def test_a_clock_that_is_ahead(server: Server, shoot: int) -> None:

@@ -17,6 +17,7 @@ from tests.pipeline import crash
 from tests.server import Server, running, until
 from winnow.api.desk import Desk
 from winnow.core.evidence import Sheet, measure
+from winnow.core.group_edits import Word
 from winnow.pipeline import tasks
 from winnow.pipeline.engine import NOT_MEASURED, wait_until_idle
 from winnow.store import evidence, frames
@@ -59,9 +60,8 @@ def test_groups_leads_and_edits(desk: Desk, tmp_path: Path) -> None:
     assert [row["faces"] for row in rows] == [1, 1, 1] + [0] * 6
     assert [row["decision"] for row in rows] == ["undecided"] * 9, "evidence never marks"
     with desk.database.transaction() as connection:
-        evidence.set_edits(
-            connection, {rows[1]["id"]: evidence.Edit.SPLIT, rows[6]["id"]: evidence.Edit.JOIN}
-        )  # type: ignore[dict-item]
+        said = {rows[1]["id"]: Word(None), rows[6]["id"]: Word(rows[5]["id"])}
+        evidence.set_words(connection, said)
     desk.engine.regroup(shoot_id)
     assert [row["group"] for row in rows_of(desk, shoot_id)] == [0, 1, 1, 2, 2, 2, 2, 2, 2]
     desk.engine.open(shoot_id)

@@ -53,6 +53,12 @@ class Desk:
         self.runner.close()
         self.engine.stop()
 
+    def regroup(self, shoot_id: int) -> None:
+        """What groups rest on was changed by the person: brings them up to date and tells who listens."""
+        self.engine.regroup(shoot_id)
+        shoot = shoots.get(self.database.connection(), shoot_id)
+        self.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision if shoot else 0)
+
     def allowed(self, path: str) -> Path:
         """The real path, if it lies within an allowed root. Raises FolderRefusedError."""
         found = Path(os.path.realpath(os.path.expanduser(path)))

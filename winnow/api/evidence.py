@@ -1,4 +1,4 @@
-"""Evidence of frames, and what a person says of groups and clocks."""
+"""Evidence of frames, and what a person says of clocks."""
 
 from __future__ import annotations
 
@@ -13,8 +13,7 @@ from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
-from winnow.store import evidence, frames, shoots
-from winnow.store.database import Database
+from winnow.store import evidence, frames
 
 router = APIRouter(prefix="/api", tags=["evidence"])
 
@@ -83,34 +82,14 @@ def same_point(
     ]
 
 
-@router.post("/shoots/{shoot_id}/groups", status_code=204)
-def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit) -> None:
-    """Splits a group at a frame, joins a frame's group with the one before, or forgets what was said."""
-    if frames.shoots_of(desk.database.connection(), [wish.frame_id]) != {shoot.id}:
-        raise HTTPException(422, "This frame belongs to another shoot.")
-    with desk.database.transaction() as connection:
-        evidence.set_edits(connection, {wish.frame_id: wish.kind})
-    _regroup(desk, shoot.id)
-
-
 @router.post("/shoots/{shoot_id}/clocks", status_code=204)
 def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
     """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
     with desk.database.transaction() as connection:
         evidence.set_clock(connection, shoot.id, wish.camera, wish.ahead_s)
-    _regroup(desk, shoot.id)
+    desk.regroup(shoot.id)
 
 
 def _one_shoot(desk: Desk, frame_ids: list[int]) -> None:
     if len(frames.shoots_of(desk.database.connection(), frame_ids)) != 1:
         raise HTTPException(422, "These frames are not of one shoot.")
-
-
-def _regroup(desk: Desk, shoot_id: int) -> None:
-    desk.engine.regroup(shoot_id)
-    desk.events.publish("frames", shoot_id=shoot_id, revision=_revision(desk.database, shoot_id))
-
-
-def _revision(database: Database, shoot_id: int) -> int:
-    shoot = shoots.get(database.connection(), shoot_id)
-    return shoot.revision if shoot else 0

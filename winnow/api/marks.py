@@ -1,4 +1,4 @@
-"""Marks: setting, undo, redo."""
+"""What the person does to frames, journalled: marks, words on groups, undo, redo."""
 
 from __future__ import annotations
 
@@ -9,9 +9,10 @@ from fastapi import APIRouter, HTTPException
 
 from winnow.api import models
 from winnow.api.desk import Desk, OfShoot, OnDesk, now
+from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Value
-from winnow.store import frames, marks, shoots
+from winnow.store import evidence, frames, marks, shoots
 from winnow.store.marks import Batch
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["marks"])
@@ -50,6 +51,48 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish) -> models.Mar
     )
 
 
+@router.post("/accept-lead")
+def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish) -> models.Marked:
+    """Picks the frame that leads a group, and rejects the others if that is wished: one action."""
+    connection = desk.database.connection()
+    if frames.shoots_of(connection, [wish.frame_id]) != {shoot.id}:
+        raise HTTPException(422, "This frame belongs to another shoot.")
+    group = frames.group_of(connection, wish.frame_id)
+    lead = next((row["id"] for row in group if row["lead"]), None)
+    if lead is None:
+        raise HTTPException(409, "This group is not measured yet: it has no lead to accept.")
+    wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.PICK.value}}
+    if wish.reject_rest:
+        wanted |= {row["id"]: {Field.DECISION: Decision.REJECT.value} for row in group if row["id"] != lead}
+    title = "lead picked" + (", rest rejected" if wish.reject_rest else "")
+    return _act(
+        desk,
+        shoot.id,
+        lambda c: marks.set_marks(
+            c, shoot.id, wanted, kind=BatchKind.MARK, actor=PERSON, title=title, now=now()
+        ),
+    )
+
+
+@router.post("/groups")
+def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit) -> models.Marked:
+    """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
+    connection = desk.database.connection()
+    placed = frames.placed(connection, shoot.id)
+    if wish.frame_id not in dict(placed):
+        raise HTTPException(422, "This frame belongs to another shoot.")
+    try:
+        words = words_for(wish.action, wish.frame_id, placed, evidence.words(connection, shoot.id))
+    except ValueError as error:
+        raise HTTPException(409, str(error)) from error
+    title = TITLES[wish.action]
+    return _act(
+        desk,
+        shoot.id,
+        lambda c: marks.set_words(c, shoot.id, words, actor=PERSON, title=title, now=now()),
+    )
+
+
 @router.post("/undo")
 def undo(desk: OnDesk, shoot: OfShoot) -> models.Marked:
     """Takes the last action back."""
@@ -73,7 +116,9 @@ def _act(desk: Desk, shoot_id: int, action: Callable[[Connection], Batch | None]
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
         shoot = shoots.get(connection, shoot_id)
         assert shoot is not None
-    if batch:
+    if batch and batch.regroups:
+        desk.regroup(shoot_id)
+    elif batch:
         desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision)
     return models.Marked(
         frames=[

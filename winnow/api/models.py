@@ -10,7 +10,7 @@ from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces.eyes import EyeState
 from winnow.core.filters import Warned
 from winnow.core.focus.verdict import FocusVerdict
-from winnow.core.grouping import Edit
+from winnow.core.group_edits import Regrouping
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.store.plans import PlanKind, PlanState
 
@@ -230,10 +230,17 @@ class EvidenceView(Model):
 
 
 class GroupEdit(Model):
-    """A person's word on where a group begins: at this frame, not at this frame, or as measured (None)."""
+    """What a person does to the group of a frame."""
 
     frame_id: int
-    kind: Edit | None
+    action: Regrouping
+
+
+class LeadWish(Model):
+    """The lead of this frame's group is picked; the others are rejected or left as they are."""
+
+    frame_id: int
+    reject_rest: bool = False
 
 
 class ClockWish(Model):

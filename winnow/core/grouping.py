@@ -10,12 +10,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
 
 from winnow.core.faces.people import Seen, other_people
+from winnow.core.group_edits import Word
 from winnow.core.order import GROUP_GAP_S, split_by_gaps
 from winnow.core.similarity import Descriptor, Likeness, compare
 
@@ -26,13 +26,6 @@ BURST_S, MOMENT_S, POSE_S = 1.5, 15.0, 60.0
 """Pauses up to which frames are a burst, one go, one pose at most (common practice, no source)."""
 SAME_ZOOM = 1.15
 """Focal lengths may differ by this factor in a group: zooming in is a new framing."""
-
-
-class Edit(StrEnum):
-    """What a person said of a frame's place: it starts a group, or it goes with the frame before it."""
-
-    SPLIT = "split"
-    JOIN = "join"
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,26 +67,26 @@ def compare_shots(one: Shot, other: Shot, match: bool) -> Likeness:
 
 def group_shots(
     shots: Sequence[Shot],
-    edits: Mapping[int, Edit] | None = None,
+    said: Mapping[int, Word] | None = None,
     compared: Compare = compare_shots,
 ) -> list[Grouped]:
     """Scene and group of every frame.
 
-    shots: in capture order. edits: a person's own splits and joins by frame; they always win. compared:
+    shots: in capture order. said: a person's own words by frame; they always win. compared:
     gives the likeness of two shots, for callers that keep the answers.
     """
-    edits = edits or {}
+    said = said or {}
+    placed: dict[int, int] = {}
     scenes = [scene for scene, _ in split_by_gaps([shot.seconds for shot in shots])]
     groups: list[list[int]] = []
     at_hand: dict[str | None, int] = {}
     before: dict[str | None, int] = {}
-    latest: int | None = None
     for index, shot in enumerate(shots):
-        edit = edits.get(shot.frame_id)
+        word = said.get(shot.frame_id)
         group = at_hand.get(shot.camera)
-        if edit is Edit.JOIN and latest is not None:
-            group = latest
-        elif edit is Edit.SPLIT or group is None or not _joins(shots, groups[group], index, scenes, compared):
+        if word and word.goes_with in placed:
+            group = placed[word.goes_with]
+        elif word or group is None or not _joins(shots, groups[group], index, scenes, compared):
             earlier = before.get(shot.camera)
             stray = (
                 group is not None
@@ -101,7 +94,7 @@ def group_shots(
                 and len(groups[group]) == 1
                 and _same_framing(shots[groups[group][0]], shot)
             )
-            if edit is None and stray and _joins(shots, groups[earlier], index, scenes, compared):  # type: ignore[index]
+            if word is None and stray and _joins(shots, groups[earlier], index, scenes, compared):  # type: ignore[index]
                 # One frame of something else, a misfire perhaps, does not end what was being shot.
                 group = earlier
             else:
@@ -111,7 +104,7 @@ def group_shots(
                 group = len(groups) - 1
         assert group is not None
         groups[group].append(index)
-        at_hand[shot.camera] = latest = group
+        placed[shot.frame_id] = at_hand[shot.camera] = group
     brackets = [_is_bracket([shots[index] for index in members], compared) for members in groups]
     found: list[Grouped | None] = [None] * len(shots)
     for number, members in enumerate(groups):

@@ -38,11 +38,12 @@ UNMARKED = Marks()
 
 
 class Field(StrEnum):
-    """One field of the marks; a row of the journal changes exactly one."""
+    """What a row of the journal changes: one field of the marks, or a person's word on the group of a frame."""
 
     DECISION = "decision"
     RATING = "rating"
     LABEL = "label"
+    GROUP = "group"
 
 
 Value: TypeAlias = str | int | None
@@ -78,6 +79,8 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, rating=value)
         case Field.LABEL:
             return replace(marks, label=None if value is None else str(value))
+        case Field.GROUP:
+            raise ValueError("The group of a frame is not one of its marks.")
 
 
 def changes_to(current: Mapping[int, Marks], wanted: Mapping[Field, Value]) -> list[Change]:

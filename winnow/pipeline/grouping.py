@@ -40,7 +40,7 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
         if row["measured"] and key not in memory.looks:
             memory.looks[key] = evidence.looks(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
-    grouped = group_shots(shots, evidence.edits(connection, shoot_id), _remembering(memory))
+    grouped = group_shots(shots, evidence.words(connection, shoot_id), _remembering(memory))
     ordered = _in_display_order(grouped)
     judged = _judge(database, rows, ordered)
     with database.transaction() as connection:

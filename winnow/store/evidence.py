@@ -19,7 +19,7 @@ from winnow.core.faces.landmarks import EyePoints, FacePoints
 from winnow.core.faces.people import Seen
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion
-from winnow.core.grouping import Edit
+from winnow.core.group_edits import Word
 from winnow.core.similarity import Descriptor
 
 
@@ -209,20 +209,22 @@ def set_judgement(connection: sqlite3.Connection, frame_id: int, judged_as: str,
     )
 
 
-def edits(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Edit]:
-    """A person's own splits and joins."""
+def words(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Word]:
+    """What a person said of the groups of frames."""
     rows = connection.execute(
-        "SELECT frame_id, kind FROM group_edit JOIN frame ON frame.id = frame_id WHERE shoot_id = ?",
+        """SELECT frame_id, goes_with FROM group_word JOIN frame ON frame.id = frame_id
+           WHERE shoot_id = ?""",
         (shoot_id,),
     )
-    return {row["frame_id"]: Edit(row["kind"]) for row in rows}
+    return {row["frame_id"]: Word(row["goes_with"]) for row in rows}
 
 
-def set_edits(connection: sqlite3.Connection, changed: Mapping[int, Edit | None]) -> None:
-    for frame_id, edit in changed.items():
-        connection.execute("DELETE FROM group_edit WHERE frame_id = ?", (frame_id,))
-        if edit is not None:
-            connection.execute("INSERT INTO group_edit VALUES (?, ?)", (frame_id, edit))
+def set_words(connection: sqlite3.Connection, said: Mapping[int, Word | None]) -> None:
+    """Keeps words on frames; None takes them back."""
+    for frame_id, word in said.items():
+        connection.execute("DELETE FROM group_word WHERE frame_id = ?", (frame_id,))
+        if word is not None:
+            connection.execute("INSERT INTO group_word VALUES (?, ?)", (frame_id, word.goes_with))
 
 
 def clocks(connection: sqlite3.Connection, shoot_id: int) -> dict[str, float]:

@@ -123,6 +123,26 @@ def shoots_of(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> set[i
     }
 
 
+def placed(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, int]]:
+    """(frame, group) of every frame in the shoot's place, in the order of the shoot."""
+    rows = connection.execute(
+        """SELECT id, frame_group FROM frame WHERE shoot_id = ? AND place = 'shoot'
+           ORDER BY position, id""",
+        (shoot_id,),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]:
+    """The frames of a frame's group that are in the shoot's place: (id, lead), in their order."""
+    return connection.execute(
+        """SELECT frame.id, frame.lead FROM frame JOIN frame AS one
+           ON one.shoot_id = frame.shoot_id AND one.frame_group = frame.frame_group
+           WHERE one.id = ? AND frame.place = 'shoot' ORDER BY frame.position, frame.id""",
+        (frame_id,),
+    ).fetchall()
+
+
 def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) -> list[int]:
     """Ids of the frames that pass a filter, in capture order."""
     low, high = wanted.star_range()

@@ -6,14 +6,15 @@ import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind, BatchRef, History, walk
 from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay, with_value
-from winnow.store import shoots
+from winnow.store import evidence, shoots
 
 
 @dataclass(frozen=True, slots=True)
 class Batch:
-    """A batch as written: its title says what was done, `frame_ids` to what."""
+    """A batch as written: its title says what was done, `frame_ids` to what; `regroups`: words on groups."""
 
     id: int
     kind: BatchKind
@@ -21,6 +22,7 @@ class Batch:
     actor: str
     at: str
     frame_ids: tuple[int, ...]
+    regroups: bool
 
 
 def current(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Marks]:
@@ -52,6 +54,29 @@ def set_marks(
         for change in changes_to({frame_id: before[frame_id]}, values)
     ]
     return _write(connection, shoot_id, changes, kind, None, actor, title, now)
+
+
+def set_words(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    words: Mapping[int, Word | None],
+    *,
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
+    """Journals and applies what a person says of groups as one batch; None if it was said before."""
+    said = evidence.words(connection, shoot_id)
+    changes = [
+        Change(frame_id, Field.GROUP, _written(said.get(frame_id)), _written(word))
+        for frame_id, word in words.items()
+        if said.get(frame_id) != word
+    ]
+    return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
+
+
+def _written(word: Word | None) -> str | None:
+    return None if word is None else str(word)
 
 
 def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
@@ -88,6 +113,9 @@ def batch(connection: sqlite3.Connection, batch_id: int) -> Batch:
     ids = connection.execute(
         "SELECT DISTINCT frame_id FROM journal WHERE batch_id = ? ORDER BY id", (batch_id,)
     )
+    regroups = connection.execute(
+        "SELECT EXISTS (SELECT 1 FROM journal WHERE batch_id = ? AND field = ?)", (batch_id, Field.GROUP)
+    ).fetchone()[0]
     return Batch(
         row["id"],
         BatchKind(row["kind"]),
@@ -95,6 +123,7 @@ def batch(connection: sqlite3.Connection, batch_id: int) -> Batch:
         row["actor"],
         row["at"],
         tuple(r[0] for r in ids),
+        bool(regroups),
     )
 
 
@@ -102,8 +131,8 @@ def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
     """The marks of a shoot from its journal alone."""
     rows = connection.execute(
         """SELECT frame_id, field, before, after FROM journal
-           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? ORDER BY journal.id""",
-        (shoot_id,),
+           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? AND field <> ? ORDER BY journal.id""",
+        (shoot_id, Field.GROUP),
     )
     return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
 
@@ -141,7 +170,15 @@ def _write(
     )
     revision = shoots.next_revision(connection, shoot_id)
     state = current(connection, dict.fromkeys(c.frame_id for c in changes))
-    for change in changes:
+    evidence.set_words(
+        connection,
+        {
+            c.frame_id: Word.parse(str(c.after)) if c.after else None
+            for c in changes
+            if c.field is Field.GROUP
+        },
+    )
+    for change in (c for c in changes if c.field is not Field.GROUP):
         state[change.frame_id] = with_value(state[change.frame_id], change.field, change.after)
     connection.executemany(
         """INSERT INTO mark (frame_id, decision, rating, label) VALUES (?, ?, ?, ?)

@@ -143,6 +143,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/accept-lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Lead
+         * @description Picks the frame that leads a group, and rejects the others if that is wished: one action.
+         */
+        post: operations["accept_lead_api_shoots__shoot_id__accept_lead_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Groups
+         * @description Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that.
+         */
+        post: operations["edit_groups_api_shoots__shoot_id__groups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/undo": {
         parameters: {
             query?: never;
@@ -293,26 +333,6 @@ export interface paths {
         get: operations["same_point_api_frames__frame_id__same_point_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shoots/{shoot_id}/groups": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Edit Groups
-         * @description Splits a group at a frame, joins a frame's group with the one before, or forgets what was said.
-         */
-        post: operations["edit_groups_api_shoots__shoot_id__groups_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -494,12 +514,6 @@ export interface components {
          * @enum {string}
          */
         Decision: "undecided" | "pick" | "reject";
-        /**
-         * Edit
-         * @description What a person said of a frame's place: it starts a group, or it goes with the frame before it.
-         * @enum {string}
-         */
-        Edit: "split" | "join";
         /**
          * EvidenceView
          * @description What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
@@ -802,12 +816,12 @@ export interface components {
         };
         /**
          * GroupEdit
-         * @description A person's word on where a group begins: at this frame, not at this frame, or as measured (None).
+         * @description What a person does to the group of a frame.
          */
         GroupEdit: {
             /** Frame Id */
             frame_id: number;
-            kind: components["schemas"]["Edit"] | null;
+            action: components["schemas"]["Regrouping"];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -829,6 +843,19 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+        };
+        /**
+         * LeadWish
+         * @description The lead of this frame's group is picked; the others are rejected or left as they are.
+         */
+        LeadWish: {
+            /** Frame Id */
+            frame_id: number;
+            /**
+             * Reject Rest
+             * @default false
+             */
+            reject_rest: boolean;
         };
         /** Left */
         Left: {
@@ -1013,6 +1040,12 @@ export interface components {
             /** Y */
             y: number | null;
         };
+        /**
+         * Regrouping
+         * @description What can be done to the group of a frame.
+         * @enum {string}
+         */
+        Regrouping: "split" | "join_next" | "to_previous" | "to_next" | "as_measured";
         /**
          * Renamed
          * @description A name that was taken in the target, and the one the file gets there.
@@ -1440,6 +1473,76 @@ export interface operations {
             };
         };
     };
+    accept_lead_api_shoots__shoot_id__accept_lead_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeadWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edit_groups_api_shoots__shoot_id__groups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     undo_api_shoots__shoot_id__undo_post: {
         parameters: {
             query?: never;
@@ -1679,39 +1782,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FoundPoint"][];
                 };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    edit_groups_api_shoots__shoot_id__groups_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                shoot_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GroupEdit"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Validation Error */
             422: {
