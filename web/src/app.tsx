@@ -1,4 +1,5 @@
 import { Route, Switch } from "wouter";
+import { LargeView } from "./bench/secondWindow";
 import { ShootScreens } from "./shoot/ShootScreens";
 import { Shoots } from "./shoots/Shoots";
 
@@ -6,6 +7,7 @@ export function App() {
   return (
     <Switch>
       <Route path="/" component={Shoots} />
+      <Route path="/shoots/:id/large">{({ id }) => <LargeView key={id} shootId={Number(id)} />}</Route>
       <Route path="/shoots/:id/:screen?">
         {({ id, screen }) => <ShootScreens key={id} shootId={Number(id)} screen={screen ?? "wall"} />}
       </Route>

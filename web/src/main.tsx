@@ -6,6 +6,7 @@ import { Tooltip } from "radix-ui";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app";
+import { showSurround } from "./parts/surround";
 
 // Radix adds a style element while a dialog is open; the content security policy asks for the nonce.
 const nonce = document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
@@ -14,6 +15,8 @@ if (nonce) setNonce(nonce);
 const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: false } },
 });
+
+showSurround();
 
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no place for the application.");

@@ -43,6 +43,16 @@ def frame_details(desk: OnDesk, frame_id: int) -> models.FrameDetails:
     )
 
 
+@router.get("/frames/{frame_id}/file", response_class=FileResponse)
+def frame_file(desk: OnDesk, frame_id: int) -> FileResponse:
+    """The picture's own file, as it lies on the disk, for dragging it out of the browser."""
+    found = frames.picture(desk.database.connection(), frame_id)
+    if found is None or not Path(found.path).is_file():
+        raise HTTPException(404, "This picture is not on the disk any more.")
+    name = display(Path(found.path).name)
+    return FileResponse(found.path, media_type="application/octet-stream", filename=name)
+
+
 @router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response)
 def glimpse(desk: OnDesk, frame_id: int, version: str) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast

@@ -14,6 +14,7 @@ export type Decision = Schemas["Decision"];
 export type RatingRule = Schemas["RatingRule"];
 export type Evidence = Schemas["EvidenceView"];
 export type Warned = Schemas["Warned"];
+export type Regrouping = Schemas["Regrouping"];
 export type PlanView = Schemas["PlanView"];
 export type PlanWish = Schemas["PlanWish"];
 

@@ -1,57 +1,36 @@
-import { useCallback, useEffect, useState } from "react";
-import type { Frame } from "../api/client";
-import { useShout } from "../keys/useKeys";
-import { clock, shortName } from "../parts/format";
-import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
-import { Warnings } from "../parts/warnings";
+import { useEffect } from "react";
 import { shown } from "../perf";
 import { toggleFilter, useShoot } from "../shoot/store";
 import { Evidence } from "./Evidence";
+import { useFaceSteps } from "./faceSteps";
 import { Stage } from "./Stage";
-import { useEvidence } from "./useEvidence";
+import { StageLine } from "./StageLine";
+import { useLead } from "./secondWindow";
+import { useStage } from "./stageStore";
 
-/** The main screen: the stage with one frame, and what is known of it. */
-export function Bench({ evidence }: { evidence: boolean }) {
+/** The main screen: the frames of a group beside each other, and what is known of them. */
+export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) {
   const frame = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)));
-  const place = useShoot((s) => (s.active === null ? 0 : (s.places.get(s.active) ?? 0) + 1));
-  const count = useShoot((s) => s.visible.length);
+  const wide = useStage((s) => s.table);
+  useEffect(() => {
+    useStage.setState({ open: true });
+    return () => useStage.setState({ open: false, chosen: null, aside: [], loupe: false });
+  }, []);
   useEffect(() => {
     if (frame) shown("winnow:mark", frame.id);
   }, [frame]);
-  const [map, setMap] = useState(false);
-  useShout(
-    "blur-map",
-    useCallback(() => setMap((on) => !on), []),
-  );
+  useLead();
+  useFaceSteps(frame);
   if (!frame) return <NothingInView />;
   return (
     <>
-      <main className="flex min-w-0 flex-1 flex-col p-3 pb-0">
-        {map ? <StageWithMap frame={frame} /> : <Stage frame={frame} map={null} />}
-        <div className="flex h-8 shrink-0 items-center gap-3 text-ink2" data-testid="strip">
-          {frame.decision === "pick" && <Grain size={16} />}
-          <span className={frame.decision === "reject" ? "text-ink line-through" : "text-ink"}>
-            {shortName(frame.name)}
-          </span>
-          <span data-testid="decision">{DECISION_WORDS[frame.decision]}</span>
-          <Stars rating={frame.rating} ghost />
-          {frame.label && <span className="rounded border border-ink3 px-1.5">{frame.label}</span>}
-          <Warnings frame={frame} reachable />
-          {frame.note && <span className="truncate text-ink">{frame.note}</span>}
-          <span className="flex-1" />
-          <span className="whitespace-nowrap">
-            {clock(frame.captured_at)} · {place} of {count}
-          </span>
-        </div>
+      <main className={`flex min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
+        <Stage frame={frame} bare={bare} />
+        {!bare && <StageLine frame={frame} />}
       </main>
-      {evidence && <Evidence frame={frame} />}
+      {evidence && <Evidence frame={frame} wide={wide} />}
     </>
   );
-}
-
-function StageWithMap({ frame }: { frame: Frame }) {
-  const { data } = useEvidence(frame);
-  return <Stage frame={frame} map={data ?? null} />;
 }
 
 export function NothingInView() {

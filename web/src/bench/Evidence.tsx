@@ -4,7 +4,7 @@ import { bytes, day, shutter } from "../parts/format";
 import { Measured } from "./Measured";
 
 /** What is known of the active frame: what was measured, beside its group, and its capture data. */
-export function Evidence({ frame }: { frame: Frame }) {
+export function Evidence({ frame, wide }: { frame: Frame; wide: boolean }) {
   const { data } = useQuery({
     queryKey: ["frame", frame.id, frame.version, frame.stage],
     queryFn: () =>
@@ -14,9 +14,9 @@ export function Evidence({ frame }: { frame: Frame }) {
   return (
     <aside
       aria-label="Evidence"
-      className="w-[236px] shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3"
+      className={`${wide ? "w-[500px]" : "w-[236px]"} shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3`}
     >
-      {!frame.problem && <Measured frame={frame} />}
+      {!frame.problem && <Measured frame={frame} wide={wide} />}
       {frame.note && (
         <section className="mb-4 border-l-2 border-straw pl-2.5">
           <h2 className="font-semibold text-ink2">Note</h2>

@@ -4,6 +4,7 @@ import { Kbd } from "../parts/controls";
 import { shortName } from "../parts/format";
 import { useShoot } from "../shoot/store";
 import { BLURRED, SHARP } from "./blurmap";
+import { FaceTable } from "./FaceTable";
 import { useEvidence, useEvidenceOf } from "./useEvidence";
 
 /** So many frames of the group stand beside the active one on the scale. */
@@ -25,7 +26,7 @@ const SUBJECTS: Record<string, string> = {
 };
 
 /** What was measured on the active frame, beside the others of its group. */
-export function Measured({ frame }: { frame: Frame }) {
+export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   const { data } = useEvidence(frame);
   const group = useGroup(frame);
   if (!data || data.state === "waiting") {
@@ -37,6 +38,7 @@ export function Measured({ frame }: { frame: Frame }) {
   return (
     <div className="mb-5 space-y-4" data-testid="measured">
       <Focus data={data} frame={frame} group={group} />
+      <FaceTable frame={frame} group={group} wide={wide} />
       {(data.faces?.length ?? 0) > 0 && <Faces data={data} />}
       <Light data={data} />
       <Reasons data={data} alone={group.length < 2} />
@@ -116,7 +118,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
       aria-label={`σ at the subject in this group, px: ${words}`}
       className="relative mt-1 mb-1.5 h-7"
     >
-      <span className="absolute inset-x-0 top-2 h-px bg-[#5a5a5a]" />
+      <span className="absolute inset-x-0 top-2 h-px bg-line" />
       {[0.5, 1, SHARP, 2, BLURRED].map((tick) => (
         <span
           key={tick}
@@ -133,7 +135,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
             key={dot.frame.id}
             title={`${shortName(dot.frame.name)}: ${dot.sigma.toFixed(1)} px`}
             className={`absolute top-2 -translate-x-1/2 -translate-y-1/2 rounded-full ${
-              active ? "z-10 size-3 bg-straw" : "size-2 bg-[#8c8c8c]"
+              active ? "z-10 size-3 bg-straw" : "size-2 bg-ink3"
             }`}
             style={{ left: `${place(dot.sigma)}%` }}
           />
@@ -146,7 +148,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
 function Faces({ data }: { data: Evidence }) {
   return (
     <section>
-      <Heading beside={data.faces?.length}>Faces</Heading>
+      <Heading beside={data.faces?.length}>Faces of this frame</Heading>
       <ul className="space-y-0.5">
         {[...(data.faces ?? [])]
           .sort((a, b) => a.person - b.person)
@@ -190,14 +192,16 @@ function Light({ data }: { data: Evidence }) {
     <section>
       <Heading
         beside={
-          stops === null ? null : `${stops < 0 ? "−" : "+"}${Math.abs(stops).toFixed(1)} stops to the group`
+          stops === null
+            ? null
+            : `${stops < -0.05 ? "−" : stops >= 0.05 ? "+" : ""}${Math.abs(stops).toFixed(1)} stops to the group`
         }
       >
         Light
       </Heading>
       <svg viewBox="0 0 100 40" preserveAspectRatio="none" className="h-11 w-full" role="img">
         <title>Histogram</title>
-        <polygon points={`0,40 ${points.join(" ")} 100,40`} fill="#8c8c8c" />
+        <polygon points={`0,40 ${points.join(" ")} 100,40`} fill="var(--color-ink3)" />
       </svg>
       <p className="text-ink2">
         burnt {(100 * light.clipped_high).toFixed(1)} % · blocked {(100 * light.clipped_low).toFixed(1)} %
@@ -209,7 +213,7 @@ function Light({ data }: { data: Evidence }) {
 function Reasons({ data, alone }: { data: Evidence; alone: boolean }) {
   if (alone || !data.reasons?.length) return null;
   return (
-    <section className={`border-l-2 pl-2.5 ${data.lead ? "border-straw" : "border-[#6a6a6a]"}`}>
+    <section className={`border-l-2 pl-2.5 ${data.lead ? "border-straw" : "border-line"}`}>
       <Heading>{data.lead ? "Why it leads its group" : `Place ${(data.rank ?? 0) + 1} in its group`}</Heading>
       <ul>
         {data.reasons.map((reason) => (

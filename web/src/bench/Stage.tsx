@@ -1,199 +1,227 @@
-import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Evidence, Frame } from "../api/client";
+import { useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { Frame } from "../api/client";
 import { usePointsShown, useShout } from "../keys/useKeys";
-import { DECISION_WORDS } from "../parts/marks";
-import { asked, shown } from "../perf";
-import { neighbour } from "../shoot/moving";
+import { shown as measured } from "../perf";
+import { mark } from "../shoot/marking";
+import { activate, groupNeighbour } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
-import { drawBlurMap } from "./blurmap";
-import { Pictures, type Quality } from "./pictures";
-import { FIT, panned, place, pointAt, type Size, type Zoom } from "./zoom";
+import { arrange, arrangedFor } from "./arrange";
+import { Cell } from "./Cell";
+import { FrameMenu } from "./FrameMenu";
+import type { Quality } from "./pictures";
+import { Strip } from "./Strip";
+import { aimAt, pointer, setAim, stageNeighbour, useStage } from "./stageStore";
+import { STRIP } from "./tiling";
+import { useEvidence } from "./useEvidence";
+import { useFollow } from "./useFollow";
+import { useReady } from "./useReady";
+import { type Size, sizeOf } from "./zoom";
 
-/** Frames ahead and behind that are kept decoded, nearest first. */
-const AHEAD = [0, 1, -1, 2, 3, -2, 4, 5, 6, 7, 8];
+/** Room for the ring around the active frame, CSS px. */
+const RING = 4;
 
-/** One frame, as large as the room allows; with `map`, its blur map over it. */
-export function Stage({ frame, map }: { frame: Frame; map: Evidence | null }) {
+/** The frames that are compared, side by side, as large as the room allows. `bare`: pictures only. */
+export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) {
   const box = useRef<HTMLDivElement>(null);
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const pointer = useRef<{ left: number; top: number } | null>(null);
-  const drag = useRef<{ left: number; top: number } | null>(null);
-  const [stage, setStage] = useState<Size>({ width: 0, height: 0 });
-  const [zoom, setZoom] = useState<Zoom>(FIT);
-  const [arrivals, setArrivals] = useState(0);
-  const [quality, setQuality] = useState<Quality | null>(null);
-  const current = useRef(frame.id);
-  current.current = frame.id;
-  const pictures = useRef<Pictures>(null);
-  pictures.current ??= new Pictures((id) => {
-    if (id === current.current) setArrivals((n) => n + 1);
-  });
-  const zoomed = zoom.scale !== "fit";
+  const room = useRoom(box);
+  const shoot = useShoot();
+  const stage = useStage();
+  const zoomed = stage.aim.scale !== "fit";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: all of either state changes with every message of progress; only these count
+  const arrangement = useMemo(
+    () => (room.width ? arrange(shoot, stage, active.id, room, bare) : null),
+    [
+      shoot.frames,
+      shoot.visible,
+      stage.layout,
+      stage.chosen,
+      stage.aside,
+      stage.keptOnly,
+      stage.holder,
+      stage.challenger,
+      stage.blink,
+      active.id,
+      room,
+      bare,
+    ],
+  );
+  const cells = arrangement?.shown ?? [];
+  const key = cells.map(({ frame, size }) => `${frame.id} ${size.width}`).join();
+  const subject = useSubject(active);
+  const chosenIn = stage.aim.frame === null ? undefined : shoot.frames.get(stage.aim.frame);
+  useFollow(
+    cells.map(({ frame }) => frame),
+    active,
+    subject,
+  );
+  useAimKept(
+    active,
+    cells.map(({ frame }) => frame),
+    subject,
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: neighbours follow from the key
+  const next = useMemo(() => {
+    if (!room.width) return [];
+    const step = stage.layout === "group" ? groupNeighbour(1) : stageNeighbour(1);
+    const back = stage.layout === "group" ? groupNeighbour(-1) : stageNeighbour(-1);
+    const after = [step, back].filter((id) => id !== null && id !== active.id) as number[];
+    const more = stage.layout === "one" ? near(active.id, 8) : [];
+    return [...after, ...more].flatMap((id) =>
+      arrangedFor(useShoot.getState(), useStage.getState(), id, room, bare),
+    );
+  }, [key, room, bare, active.id, stage.layout]);
+  useReady(cells, next, zoomed, key);
+  const drawn = useDrawn(
+    cells.map(({ frame }) => frame.id),
+    active.id,
+    zoomed,
+  );
 
-  useEffect(() => () => pictures.current?.clear(), []);
+  const zoomTo = useCallback(
+    (scale: number, time = performance.now()) => {
+      const { aim } = useStage.getState();
+      if (aim.scale === scale) return setAim({ ...aim, scale: "fit" });
+      if (aim.scale !== "fit") return setAim({ ...aim, scale });
+      const over = pointer.frame === active.id ? pointer.point : null;
+      const { width, height } = sizeOf(active);
+      aimAt(active.id, over ?? subject ?? { x: width / 2, y: height / 2 }, scale, !over, time);
+    },
+    [active, subject],
+  );
+  useShout(
+    "zoom",
+    useCallback(() => zoomTo(1), [zoomTo]),
+  );
+  useShout(
+    "zoom-more",
+    useCallback(() => zoomTo(2), [zoomTo]),
+  );
+  usePointsShown(
+    useCallback(
+      (point) => {
+        const { aim } = useStage.getState();
+        aimAt(active.id, point, aim.scale === "fit" ? 1 : aim.scale, false, performance.now());
+      },
+      [active.id],
+    ),
+  );
+  const swipe = (id: number) => (way: "up" | "down" | "left" | "right", time: number) => {
+    if (way === "up") mark({ decision: "pick" }, time, [id]);
+    else if (way === "down") mark({ decision: "reject" }, time, [id]);
+    else activate(stageNeighbour(way === "left" ? 1 : -1), time);
+  };
+  const front = stage.blink && stage.layout === "two";
+  return (
+    <div ref={box} className="relative min-h-0 min-w-0 flex-1 overflow-hidden" data-testid="stage">
+      {cells.map(({ frame, tile, size }) => {
+        const isActive = frame.id === active.id;
+        return (
+          <FrameMenu key={frame.id} frame={frame}>
+            <div
+              className="absolute transition-[left,top,width,height] duration-150"
+              style={{
+                left: tile.left + RING,
+                top: tile.top + RING,
+                width: tile.width,
+                height: tile.height + (bare ? 0 : STRIP),
+                visibility: front && !isActive ? "hidden" : "visible",
+              }}
+            >
+              <div
+                className={`group relative ${isActive && cells.length > 1 && !front ? "outline-2 outline-offset-2 outline-straw" : ""} ${frame.decision === "reject" ? "rejected" : ""}`}
+                style={{ height: tile.height }}
+              >
+                <Cell
+                  frame={frame}
+                  size={size}
+                  active={isActive}
+                  found={stage.follow ? stage.found.get(frame.id) : undefined}
+                  chosenIn={chosenIn}
+                  drawn={drawn}
+                  onSwipe={swipe(frame.id)}
+                  onActivate={(time) => activate(frame.id, time)}
+                />
+              </div>
+              {!bare && <Strip frame={frame} width={tile.width} active={isActive} />}
+            </div>
+          </FrameMenu>
+        );
+      })}
+    </div>
+  );
+}
 
+/** Frames on either side, nearest first. */
+function near(id: number, count: number): number[] {
+  const { visible, places } = useShoot.getState();
+  const at = places.get(id) ?? 0;
+  return visible.slice(at + 2, at + 2 + count);
+}
+
+function useRoom(box: React.RefObject<HTMLDivElement | null>): Size {
+  const [room, setRoom] = useState<Size>({ width: 0, height: 0 });
   useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
     const measure = () => {
-      const ratio = window.devicePixelRatio || 1;
-      setStage({
-        width: Math.round(element.clientWidth * ratio),
-        height: Math.round(element.clientHeight * ratio),
-      });
+      const found = { width: element.clientWidth - 2 * RING, height: element.clientHeight - 2 * RING };
+      setRoom((before) => (before.width === found.width && before.height === found.height ? before : found));
     };
     measure();
     const observer = new ResizeObserver(measure);
     observer.observe(element);
     return () => observer.disconnect();
-  }, []);
-
-  // Draw before the browser paints: the key press and the new picture are one paint apart.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: an arrival means that there is more to draw
-  useLayoutEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext("2d", { alpha: false });
-    if (!element || !context || !stage.width) return;
-    pictures.current?.resize(stage.width, stage.height);
-    if (element.width !== stage.width || element.height !== stage.height) {
-      element.width = stage.width;
-      element.height = stage.height;
-    }
-    context.fillStyle = "#191919";
-    context.fillRect(0, 0, stage.width, stage.height);
-    const found = frame.problem ? null : pictures.current?.best(frame, zoomed ? "full" : "fit");
-    setQuality(found?.quality ?? null);
-    if (!found) return;
-    const size = sizeOf(frame, found.bitmap);
-    const { left, top, width, height, scale } = place(size, stage, zoom);
-    if (found.quality === "fit" && !zoomed) {
-      context.drawImage(
-        found.bitmap,
-        Math.round((stage.width - found.bitmap.width) / 2),
-        Math.round((stage.height - found.bitmap.height) / 2),
-      );
-    } else {
-      // True pixels stay pixels when enlarged; everything else is smoothed.
-      context.imageSmoothingEnabled = !(found.quality === "full" && scale >= 1);
-      context.imageSmoothingQuality = "high";
-      context.drawImage(found.bitmap, left, top, width, height);
-    }
-    if (map?.focus) drawBlurMap(context, map, { left, top, width, height, scale }, size.width);
-    if (found.quality !== "small") {
-      shown("winnow:show-frame", frame.id);
-      if (zoomed) shown("winnow:zoom-preview", frame.id);
-    }
-    if (found.quality === "full") shown("winnow:zoom-pixels", frame.id);
-  }, [frame, stage, zoom, zoomed, arrivals, map]);
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: neighbours follow from the frame
-  useEffect(() => {
-    if (!stage.width) return;
-    const { frames } = useShoot.getState();
-    const near = AHEAD.map((by) => (by === 0 ? frame : frames.get(neighbour(by) ?? -1))).filter(
-      (f) => f !== undefined,
-    );
-    const wishes = near.map((f) => ({ frame: f, quality: "fit" as Quality }));
-    const first = wishes.shift();
-    const full = near.slice(0, 3).map((f) => ({ frame: f, quality: "full" as Quality }));
-    const preview = near.slice(0, 3).map((f) => ({ frame: f, quality: "preview" as Quality }));
-    pictures.current?.want([
-      { frame, quality: "small" },
-      ...(first ? [first] : []),
-      ...(zoomed ? [...preview.slice(0, 1), ...full.slice(0, 1)] : []),
-      ...wishes.slice(0, 3),
-      ...(zoomed ? [...preview.slice(1), ...full.slice(1)] : preview.slice(0, 1)),
-      ...wishes.slice(3),
-    ]);
-  }, [frame.id, frame.version, frame.stage, stage, zoomed]);
-
-  const toggleZoom = useCallback(
-    (at?: { left: number; top: number } | null, time = performance.now()) => {
-      asked("winnow:zoom-preview", time, frame.id);
-      asked("winnow:zoom-pixels", time, frame.id);
-      setZoom((now) => {
-        if (now.scale !== "fit") return { ...now, scale: "fit" };
-        const size = sizeOf(frame, null);
-        const point = at ? pointAt(place(size, stage, now), at.left, at.top) : { x: 0.5, y: 0.5 };
-        return { scale: 1, ...point };
-      });
-    },
-    [frame, stage],
-  );
-  useShout(
-    "zoom",
-    useCallback(() => toggleZoom(pointer.current), [toggleZoom]),
-  );
-
-  usePointsShown(
-    useCallback(
-      ({ x, y }) => {
-        const size = sizeOf(frame, null);
-        setZoom({ scale: 1, x: x / size.width, y: y / size.height });
-      },
-      [frame],
-    ),
-  );
-
-  const where = (event: React.PointerEvent | React.MouseEvent) => {
-    const ratio = window.devicePixelRatio || 1;
-    const bounds = event.currentTarget.getBoundingClientRect();
-    return { left: (event.clientX - bounds.left) * ratio, top: (event.clientY - bounds.top) * ratio };
-  };
-
-  return (
-    <div
-      ref={box}
-      className={`relative min-h-0 min-w-0 flex-1 overflow-hidden ${frame.decision === "reject" ? "rejected" : ""}`}
-    >
-      <canvas
-        ref={canvas}
-        role="img"
-        aria-label={`${frame.name}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
-        data-frame={frame.id}
-        data-quality={quality ?? "none"}
-        data-zoomed={zoomed}
-        className={`absolute inset-0 size-full touch-none ${zoomed ? "cursor-grab active:cursor-grabbing" : "cursor-zoom-in"}`}
-        onPointerDown={(event) => {
-          if (event.button !== 0) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          drag.current = where(event);
-        }}
-        onPointerMove={(event) => {
-          const now = where(event);
-          const from = drag.current;
-          pointer.current = now;
-          if (!from || !zoomed) return;
-          drag.current = now;
-          setZoom((z) => panned(z, sizeOf(frame, null), stage, now.left - from.left, now.top - from.top));
-        }}
-        onPointerUp={() => {
-          drag.current = null;
-        }}
-        onPointerLeave={() => {
-          pointer.current = null;
-        }}
-        onDoubleClick={(event) => toggleZoom(where(event), event.timeStamp)}
-      />
-      {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
-      {frame.problem && (
-        <div role="alert" className="absolute inset-0 grid place-items-center p-10 text-center">
-          <p className="max-w-md">
-            <b className="block pb-1 font-semibold">{frame.name} cannot be shown</b>
-            <span className="text-ink2">{frame.problem}</span>
-          </p>
-        </div>
-      )}
-      {zoomed && (
-        <output className="absolute top-2 right-2 rounded bg-black/70 px-2 py-0.5 text-xs">
-          {quality === "full" ? "100 %" : "100 %, true pixels coming"}
-        </output>
-      )}
-    </div>
-  );
+  }, [box]);
+  return room;
 }
 
-function sizeOf(frame: Frame, bitmap: ImageBitmap | null): Size {
-  if (frame.width && frame.height) return { width: frame.width, height: frame.height };
-  return bitmap ?? { width: 3, height: 2 };
+/** What the frame is about: an eye, the camera's own point or the sharpest place. */
+function useSubject(frame: Frame) {
+  const { data } = useEvidence(frame);
+  const found = data?.focus?.subject;
+  const x = found?.x ?? null;
+  const y = found?.y ?? null;
+  return useMemo(() => (x === null || y === null ? null : { x, y }), [x, y]);
+}
+
+/** The zoom stays from group to group: on the subject of the new one, or at the same relative place. */
+function useAimKept(active: Frame, onStage: Frame[], subject: { x: number; y: number } | null) {
+  const aim = useStage((s) => s.aim);
+  const waiting = useRef<number | null>(null);
+  const here = aim.frame === null || onStage.some((frame) => frame.id === aim.frame);
+  useLayoutEffect(() => {
+    if (aim.scale === "fit") return;
+    const group = useShoot.getState().frames.get(aim.frame ?? -1)?.group;
+    if (!here && group !== active.group) {
+      const before = useShoot.getState().frames.get(aim.frame ?? -1);
+      const [was, is] = [before ? sizeOf(before) : sizeOf(active), sizeOf(active)];
+      const same = { x: (aim.point.x / was.width) * is.width, y: (aim.point.y / was.height) * is.height };
+      waiting.current = aim.subject && !subject ? active.id : null;
+      aimAt(active.id, aim.subject && subject ? subject : same, aim.scale, aim.subject);
+    } else if (waiting.current === active.id && aim.frame === active.id && subject) {
+      waiting.current = null;
+      aimAt(active.id, subject, aim.scale, true);
+    }
+  }, [aim, here, active, subject]);
+}
+
+/** Tells when all that is on the stage is drawn. */
+function useDrawn(ids: number[], active: number, zoomed: boolean) {
+  const state = useRef(new Map<number, Quality | null>());
+  const now = useRef({ ids, active, zoomed });
+  now.current = { ids, active, zoomed };
+  return useCallback((id: number, quality: Quality | null) => {
+    state.current.set(id, quality);
+    const { ids: all, active: front, zoomed: close } = now.current;
+    if (id === front && quality && quality !== "small") measured("winnow:show-frame", id);
+    const least = (good: (quality: Quality) => boolean) =>
+      all.every((one) => {
+        const its = state.current.get(one);
+        return its !== undefined && (its === null || good(its));
+      });
+    if (!least((its) => its !== "small")) return;
+    measured("winnow:show-group", front);
+    if (close) measured("winnow:zoom-preview", front);
+    if (close && least((its) => its === "full")) measured("winnow:zoom-pixels", front);
+  }, []);
 }

@@ -1,23 +1,46 @@
-/** Decoded pictures, made ahead: the next frame is drawn from memory, never waited for. */
+/** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
 import { type Frame, pictureUrl, THUMBNAIL_STAGE } from "../api/client";
+import type { Size } from "./zoom";
 
-/** How good a bitmap is, worst first. `fit`: the preview at the size of the stage. */
+/** How good a bitmap is, worst first. `fit`: the preview at the size (device px) that it is shown at. */
 export type Quality = "small" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "fit", "preview", "full"];
-const KEPT: Record<Quality, number> = { small: 80, fit: 40, preview: 6, full: 3 };
+/** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
+const ROOM: Record<Quality, number> = { small: 40e6, fit: 180e6, preview: 150e6, full: 620e6 };
+/** A picture of any size is kept while it is on the stage. */
+const LEAST = 2;
 const AT_ONCE = 3;
 
-interface Wish {
+export interface Wish {
   frame: Frame;
   quality: Quality;
-  width: number;
-  height: number;
+  /** For `fit`. */
+  size?: Size;
+}
+
+interface Kept {
+  bitmap: ImageBitmap;
+  version: string;
+  size: string;
+}
+
+export interface Best {
+  bitmap: ImageBitmap;
+  quality: Quality;
+  /** Made for this very size: can be copied pixel for pixel. */
+  exact: boolean;
+}
+
+type Listener = (frameId: number, quality: Quality) => void;
+
+function sizeOf(size: Size | undefined): string {
+  return size ? `${size.width}×${size.height}` : "";
 }
 
 export class Pictures {
-  private bitmaps: Record<Quality, Map<string, ImageBitmap>> = {
+  private kept: Record<Quality, Map<string, Kept>> = {
     small: new Map(),
     fit: new Map(),
     preview: new Map(),
@@ -26,56 +49,57 @@ export class Pictures {
   private waiting: Wish[] = [];
   private loading = new Set<string>();
   private failed = new Set<string>();
-  private stage = { width: 0, height: 0 };
+  private listeners = new Set<Listener>();
 
-  constructor(private arrived: (frameId: number, quality: Quality) => void) {}
-
-  /** The size (device pixels) that `fit` bitmaps are made for. */
-  resize(width: number, height: number) {
-    if (width === this.stage.width && height === this.stage.height) return;
-    this.stage = { width, height };
-    for (const bitmap of this.bitmaps.fit.values()) bitmap.close();
-    this.bitmaps.fit.clear();
+  /** Calls back when a bitmap arrives. Returns what ends that. */
+  listen(listener: Listener): () => void {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+    };
   }
 
-  /** The best bitmap there is of a frame, up to a quality. */
-  best(frame: Frame, atMost: Quality): { bitmap: ImageBitmap; quality: Quality } | null {
+  /** The best bitmap there is of a frame for a size, up to a quality. */
+  best(frame: Frame, size: Size, atMost: Quality): Best | null {
     for (const quality of ORDER.slice(0, ORDER.indexOf(atMost) + 1).reverse()) {
-      const bitmap = this.bitmaps[quality].get(frame.version);
-      if (bitmap) return { bitmap, quality };
+      const kept = this.kept[quality].get(keyOf(frame, quality, size)) ?? this.otherSize(frame, quality);
+      if (kept) return { bitmap: kept.bitmap, quality, exact: kept.size === sizeOf(size) };
     }
     return null;
   }
 
+  private otherSize(frame: Frame, quality: Quality): Kept | undefined {
+    if (quality !== "fit") return undefined;
+    let widest: Kept | undefined;
+    for (const kept of this.kept.fit.values())
+      if (kept.version === frame.version && kept.bitmap.width > (widest?.bitmap.width ?? 0)) widest = kept;
+    return widest;
+  }
+
   /** Replaces what is to be made ready: wishes in order of urgency. */
-  want(wishes: { frame: Frame; quality: Quality }[]) {
-    this.waiting = wishes
-      .filter(({ frame, quality }) => !frame.problem && !this.has(frame, quality))
-      .map((wish) => ({ ...wish, ...this.stage }));
+  want(wishes: Wish[]) {
+    this.waiting = wishes.filter((wish) => !wish.frame.problem && !this.has(wish));
     // What is wanted now is used last and therefore kept.
-    for (const { frame, quality } of [...wishes].reverse()) this.touch(frame.version, quality);
+    for (const wish of [...wishes].reverse()) this.touch(wish);
     this.next();
   }
 
-  clear() {
-    this.waiting = [];
-    for (const map of Object.values(this.bitmaps)) {
-      for (const bitmap of map.values()) bitmap.close();
-      map.clear();
-    }
+  private has(wish: Wish): boolean {
+    const key = `${wish.quality} ${keyOf(wish.frame, wish.quality, wish.size)}`;
+    return (
+      this.kept[wish.quality].has(keyOf(wish.frame, wish.quality, wish.size)) ||
+      this.loading.has(key) ||
+      this.failed.has(key)
+    );
   }
 
-  private has(frame: Frame, quality: Quality): boolean {
-    const key = `${quality} ${frame.version}`;
-    return this.bitmaps[quality].has(frame.version) || this.loading.has(key) || this.failed.has(key);
-  }
-
-  private touch(version: string, quality: Quality) {
-    const map = this.bitmaps[quality];
-    const bitmap = map.get(version);
-    if (!bitmap) return;
-    map.delete(version);
-    map.set(version, bitmap);
+  private touch(wish: Wish) {
+    const map = this.kept[wish.quality];
+    const key = keyOf(wish.frame, wish.quality, wish.size);
+    const kept = map.get(key);
+    if (!kept) return;
+    map.delete(key);
+    map.set(key, kept);
   }
 
   private next() {
@@ -87,17 +111,17 @@ export class Pictures {
   }
 
   private async load(wish: Wish) {
-    const { frame, quality } = wish;
-    const key = `${quality} ${frame.version}`;
+    const { frame, quality, size } = wish;
+    const key = `${quality} ${keyOf(frame, quality, size)}`;
     this.loading.add(key);
     try {
       const bitmap = await decode(wish);
-      if (quality === "fit" && (wish.width !== this.stage.width || wish.height !== this.stage.height)) {
-        bitmap.close();
-      } else {
-        this.keep(frame.version, quality, bitmap);
-        this.arrived(frame.id, quality);
-      }
+      this.keep(keyOf(frame, quality, size), quality, {
+        bitmap,
+        version: frame.version,
+        size: quality === "fit" ? sizeOf(size) : "",
+      });
+      for (const listener of this.listeners) listener(frame.id, quality);
     } catch {
       // A glimpse may fail before the preview is there; the better qualities tell of real problems.
       if (quality !== "small") this.failed.add(key);
@@ -107,19 +131,29 @@ export class Pictures {
     }
   }
 
-  private keep(version: string, quality: Quality, bitmap: ImageBitmap) {
-    const map = this.bitmaps[quality];
-    map.get(version)?.close();
-    map.set(version, bitmap);
-    for (const [old, stale] of map) {
-      if (map.size <= KEPT[quality]) break;
-      stale.close();
+  private keep(key: string, quality: Quality, kept: Kept) {
+    const map = this.kept[quality];
+    map.get(key)?.bitmap.close();
+    map.set(key, kept);
+    let bytes = 0;
+    for (const { bitmap } of map.values()) bytes += bitmap.width * bitmap.height * 4;
+    for (const [old, { bitmap }] of map) {
+      if (bytes <= ROOM[quality] || map.size <= LEAST) break;
+      bytes -= bitmap.width * bitmap.height * 4;
+      bitmap.close();
       map.delete(old);
     }
   }
 }
 
-async function decode({ frame, quality, width, height }: Wish): Promise<ImageBitmap> {
+/** All pictures of the page. */
+export const pictures = new Pictures();
+
+function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
+  return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
+}
+
+async function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
   const kind = quality === "fit" ? "preview" : quality;
   const url = pictureUrl(
     frame,
@@ -128,11 +162,10 @@ async function decode({ frame, quality, width, height }: Wish): Promise<ImageBit
   const answer = await fetch(url);
   if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
   const blob = await answer.blob();
-  if (quality !== "fit" || !frame.width || !frame.height) return createImageBitmap(blob);
-  const scale = Math.min(width / frame.width, height / frame.height);
+  if (quality !== "fit" || !size) return createImageBitmap(blob);
   return createImageBitmap(blob, {
-    resizeWidth: Math.max(1, Math.round(frame.width * scale)),
-    resizeHeight: Math.max(1, Math.round(frame.height * scale)),
+    resizeWidth: size.width,
+    resizeHeight: size.height,
     resizeQuality: "high",
   });
 }

@@ -21,8 +21,12 @@ function question(frame: Frame) {
 }
 
 /** What was measured on a frame. */
-export function useEvidence(frame: Frame): UseQueryResult<Evidence> {
-  return useQuery(question(frame));
+export function useEvidence(frame: Frame | undefined): UseQueryResult<Evidence> {
+  return useQuery(frame ? question(frame) : { queryKey: ["evidence"], queryFn: never, enabled: false });
+}
+
+function never(): Promise<Evidence> {
+  return Promise.reject(new Error("There is no frame to ask for."));
 }
 
 /** What was measured on several frames, in their order; undefined while it is on its way. */

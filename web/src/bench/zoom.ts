@@ -19,6 +19,22 @@ export function fitScale(picture: Size, stage: Size): number {
   return Math.min(stage.width / picture.width, stage.height / picture.height);
 }
 
+/** The shape of a frame as it will be shown, before its size is known too. */
+export function sizeOf(frame: { width: number | null; height: number | null }): Size {
+  if (frame.width && frame.height) return { width: frame.width, height: frame.height };
+  return { width: 3, height: 2 };
+}
+
+/** Device px of a whole picture in a cell: what its `fit` bitmap is made for. */
+export function fitSize(frame: { width: number | null; height: number | null }, cell: Size): Size {
+  const picture = sizeOf(frame);
+  const scale = fitScale(picture, cell);
+  return {
+    width: Math.max(1, Math.round(picture.width * scale)),
+    height: Math.max(1, Math.round(picture.height * scale)),
+  };
+}
+
 export interface Placement extends Size {
   left: number;
   top: number;

@@ -1,13 +1,33 @@
 /** Every command there is, with its default key. */
 
 import type { Decision } from "../api/client";
-import { mark, redoMark, undoMark } from "../shoot/marking";
+import {
+  challenge,
+  choose,
+  flip,
+  layAside,
+  putBack,
+  resetOffsets,
+  setFollow,
+  setLayout,
+  stageNeighbour,
+  swap,
+  takePlace,
+  toggleKeptOnly,
+  toggleOverlay,
+  useStage,
+} from "../bench/stageStore";
+import { nextSurround } from "../parts/surround";
+import { regroup } from "../shoot/grouping";
+import { acceptLead, mark, redoMark, undoMark } from "../shoot/marking";
 import {
   activate,
   clearSelection,
   groupNeighbour,
   neighbour,
+  nextOpenGroup,
   nextUndecided,
+  sceneNeighbour,
   select,
   selectRange,
 } from "../shoot/moving";
@@ -18,11 +38,13 @@ export type Screen = "bench" | "wall" | "handoff";
 export interface Command {
   id: string;
   title: string;
-  section: "Decide" | "Rate" | "Move" | "Look" | "Select" | "Filter" | "Go";
+  section: "Decide" | "Rate" | "Move" | "Stage" | "Look" | "Group" | "Select" | "Filter" | "Go";
   /** Keys as `event.key` in lower case, with Ctrl+, Alt+, Shift+ before it. The first is shown. */
   keys: string[];
   screens: Screen[];
   run: (at: number, go: (screen: Screen) => void) => void;
+  /** Called when the key is let go of, where it is held. */
+  end?: () => void;
 }
 
 /** Asks the stage to show a point of the active picture, px of the full size, at 100 %. */
@@ -35,22 +57,36 @@ export function shout(what: string) {
   window.dispatchEvent(new CustomEvent(`winnow:${what}`));
 }
 
+/** The frame that a step leads to: on the bench over what left the stage. */
+function step(by: 1 | -1): number | null {
+  return useStage.getState().open ? stageNeighbour(by) : neighbour(by);
+}
+
+function goTo(id: number | null, at: number) {
+  if (id !== null && useStage.getState().open) challenge(id);
+  activate(id, at);
+}
+
+function active(): number | null {
+  return useShoot.getState().active;
+}
+
 const PICTURES: Screen[] = ["bench", "wall"];
 const EVERYWHERE: Screen[] = ["bench", "wall", "handoff"];
 
 function decide(decision: Decision, at: number) {
   const { selection, goOn } = useShoot.getState();
-  const next = neighbour(1);
+  const next = step(1);
   mark({ decision }, at);
   const leaves = decision === "undecided";
-  if (!selection.size && (goOn || leaves)) activate(next, at);
+  if (!selection.size && (goOn || leaves)) goTo(next, at);
 }
 
 function rate(rating: number, at: number) {
   const { selection, goOn } = useShoot.getState();
-  const next = neighbour(1);
+  const next = step(1);
   mark({ rating }, at);
-  if (!selection.size && goOn && rating > 0) activate(next, at);
+  if (!selection.size && goOn && rating > 0) goTo(next, at);
 }
 
 function extend(to: number | null, at: number) {
@@ -140,7 +176,7 @@ export const COMMANDS: Command[] = [
     section: "Move",
     keys: ["arrowright"],
     screens: PICTURES,
-    run: (at) => activate(neighbour(1), at),
+    run: (at) => goTo(step(1), at),
   },
   {
     id: "previous",
@@ -148,7 +184,7 @@ export const COMMANDS: Command[] = [
     section: "Move",
     keys: ["arrowleft"],
     screens: PICTURES,
-    run: (at) => activate(neighbour(-1), at),
+    run: (at) => goTo(step(-1), at),
   },
   {
     id: "next-group",
@@ -165,6 +201,62 @@ export const COMMANDS: Command[] = [
     keys: ["arrowup"],
     screens: PICTURES,
     run: (at) => activate(groupNeighbour(-1), at),
+  },
+  {
+    id: "next-open-group",
+    title: "Next group with something undecided",
+    section: "Move",
+    keys: ["shift+u"],
+    screens: PICTURES,
+    run: (at) => activate(nextOpenGroup(), at),
+  },
+  {
+    id: "next-scene",
+    title: "Next scene",
+    section: "Move",
+    keys: ["ctrl+arrowdown"],
+    screens: PICTURES,
+    run: (at) => activate(sceneNeighbour(1), at),
+  },
+  {
+    id: "previous-scene",
+    title: "Previous scene",
+    section: "Move",
+    keys: ["ctrl+arrowup"],
+    screens: PICTURES,
+    run: (at) => activate(sceneNeighbour(-1), at),
+  },
+  {
+    id: "next-run",
+    title: "Long group: next run of frames",
+    section: "Move",
+    keys: ["pagedown"],
+    screens: ["bench"],
+    run: () => shout("next-run"),
+  },
+  {
+    id: "previous-run",
+    title: "Long group: previous run",
+    section: "Move",
+    keys: ["pageup"],
+    screens: ["bench"],
+    run: () => shout("previous-run"),
+  },
+  {
+    id: "next-face",
+    title: "Next face of this frame, close up",
+    section: "Move",
+    keys: ["shift+arrowright"],
+    screens: ["bench"],
+    run: () => shout("next-face"),
+  },
+  {
+    id: "previous-face",
+    title: "Previous face",
+    section: "Move",
+    keys: ["shift+arrowleft"],
+    screens: ["bench"],
+    run: () => shout("previous-face"),
   },
   {
     id: "next-undecided",
@@ -191,12 +283,187 @@ export const COMMANDS: Command[] = [
     run: (at) => activate(useShoot.getState().visible.at(-1) ?? null, at),
   },
   {
+    id: "layout-group",
+    title: "The whole group on the stage",
+    section: "Stage",
+    keys: ["g"],
+    screens: ["bench"],
+    run: () => (useStage.getState().chosen ? choose(null) : setLayout("group")),
+  },
+  {
+    id: "layout-two",
+    title: "Two frames: one holds its place, the arrows bring challengers",
+    section: "Stage",
+    keys: ["i"],
+    screens: ["bench"],
+    run: () => setLayout("two"),
+  },
+  {
+    id: "layout-one",
+    title: "One frame",
+    section: "Stage",
+    keys: ["o"],
+    screens: ["bench"],
+    run: () => setLayout("one"),
+  },
+  {
+    id: "flip",
+    title: "Flip two frames in the same spot",
+    section: "Stage",
+    keys: ["f"],
+    screens: ["bench"],
+    run: flip,
+  },
+  {
+    id: "swap",
+    title: "Two frames: swap sides",
+    section: "Stage",
+    keys: ["y"],
+    screens: ["bench"],
+    run: swap,
+  },
+  {
+    id: "take-place",
+    title: "Two frames: the challenger takes the place",
+    section: "Stage",
+    keys: ["="],
+    screens: ["bench"],
+    run: takePlace,
+  },
+  {
+    id: "lay-aside",
+    title: "Take the frame off the stage",
+    section: "Stage",
+    keys: ["l"],
+    screens: ["bench"],
+    run: () => {
+      const id = active();
+      if (id !== null) layAside(id);
+    },
+  },
+  {
+    id: "discard-aside",
+    title: "Discard, and off the stage",
+    section: "Stage",
+    keys: ["c"],
+    screens: ["bench"],
+    run: (at) => {
+      const id = active();
+      if (id === null) return;
+      mark({ decision: "reject" }, at, [id]);
+      layAside(id);
+    },
+  },
+  {
+    id: "put-back",
+    title: "Put back what left the stage last",
+    section: "Stage",
+    keys: ["backspace"],
+    screens: ["bench"],
+    run: putBack,
+  },
+  {
+    id: "kept-only",
+    title: "Only undecided and kept on the stage: on or off",
+    section: "Stage",
+    keys: ["/"],
+    screens: ["bench"],
+    run: toggleKeptOnly,
+  },
+  {
     id: "zoom",
-    title: "Whole frame or 100 %",
+    title: "100 % at the pointer or the subject, and back",
     section: "Look",
     keys: [" "],
     screens: ["bench"],
     run: () => shout("zoom"),
+  },
+  {
+    id: "zoom-more",
+    title: "200 %, and back",
+    section: "Look",
+    keys: ["j"],
+    screens: ["bench"],
+    run: () => shout("zoom-more"),
+  },
+  {
+    id: "follow",
+    title: "The zoom follows the subject from frame to frame: on or off",
+    section: "Look",
+    keys: [";"],
+    screens: ["bench"],
+    run: () => setFollow(!useStage.getState().follow),
+  },
+  {
+    id: "reset-offsets",
+    title: "Undo all moving about",
+    section: "Look",
+    keys: ["'"],
+    screens: ["bench"],
+    run: resetOffsets,
+  },
+  {
+    id: "loupe",
+    title: "Loupe under the pointer, while held",
+    section: "Look",
+    keys: ["b"],
+    screens: ["bench"],
+    run: () => useStage.setState({ loupe: true }),
+    end: () => useStage.setState({ loupe: false }),
+  },
+  {
+    id: "peaking",
+    title: "Light up edges in focus",
+    section: "Look",
+    keys: ["p"],
+    screens: ["bench"],
+    run: () => toggleOverlay("peaking"),
+  },
+  {
+    id: "clipping",
+    title: "Hatch what is burnt or blocked",
+    section: "Look",
+    keys: ["-"],
+    screens: ["bench"],
+    run: () => toggleOverlay("clipping"),
+  },
+  {
+    id: "face-table",
+    title: "Face table: wide or narrow",
+    section: "Look",
+    keys: [","],
+    screens: ["bench"],
+    run: () => useStage.setState({ table: !useStage.getState().table }),
+  },
+  {
+    id: "full-screen",
+    title: "Full screen",
+    section: "Look",
+    keys: ["\\"],
+    screens: EVERYWHERE,
+    run: () => {
+      if (document.fullscreenElement) void document.exitFullscreen();
+      else void document.documentElement.requestFullscreen();
+    },
+  },
+  {
+    id: "second-window",
+    title: "A second window with the active frame, large",
+    section: "Look",
+    keys: ["shift+enter"],
+    screens: PICTURES,
+    run: () => {
+      const { shootId } = useShoot.getState();
+      window.open(`/shoots/${shootId}/large`, `winnow-large-${shootId}`, "popup,width=1200,height=800");
+    },
+  },
+  {
+    id: "surround",
+    title: "Surround: dark, mid, light",
+    section: "Look",
+    keys: ["shift+l"],
+    screens: EVERYWHERE,
+    run: nextSurround,
   },
   {
     id: "panels",
@@ -228,7 +495,55 @@ export const COMMANDS: Command[] = [
     section: "Look",
     keys: ["k"],
     screens: ["bench"],
-    run: () => shout("blur-map"),
+    run: () => toggleOverlay("map"),
+  },
+  {
+    id: "accept-lead",
+    title: "Accept the lead, leave the rest",
+    section: "Group",
+    keys: ["6"],
+    screens: PICTURES,
+    run: () => acceptLead(active(), false),
+  },
+  {
+    id: "accept-lead-only",
+    title: "Accept the lead, discard the rest",
+    section: "Group",
+    keys: ["7"],
+    screens: PICTURES,
+    run: () => acceptLead(active(), true),
+  },
+  {
+    id: "split",
+    title: "Begin a new group at this frame",
+    section: "Group",
+    keys: ["shift+s"],
+    screens: PICTURES,
+    run: () => regroup("split", active()),
+  },
+  {
+    id: "join",
+    title: "Join with the next group",
+    section: "Group",
+    keys: ["shift+j"],
+    screens: PICTURES,
+    run: () => regroup("join_next", active()),
+  },
+  {
+    id: "to-previous",
+    title: "Move the frame to the group before",
+    section: "Group",
+    keys: ["shift+arrowup"],
+    screens: PICTURES,
+    run: () => regroup("to_previous", active()),
+  },
+  {
+    id: "to-next",
+    title: "Move the frame to the next group",
+    section: "Group",
+    keys: ["shift+arrowdown"],
+    screens: PICTURES,
+    run: () => regroup("to_next", active()),
   },
   {
     id: "extend-next",
@@ -329,6 +644,17 @@ export const COMMANDS: Command[] = [
       }),
   },
   {
+    id: "selection-to-stage",
+    title: "The selected frames on the stage",
+    section: "Select",
+    keys: ["shift+b"],
+    screens: ["wall"],
+    run: (_, go) => {
+      choose([...useShoot.getState().selection]);
+      go("bench");
+    },
+  },
+  {
     id: "to-bench",
     title: "To the bench",
     section: "Go",
@@ -380,6 +706,9 @@ export const COMMANDS: Command[] = [
 
 export const KEY_NAMES: Record<string, string> = {
   " ": "Space",
+  pagedown: "Page ↓",
+  pageup: "Page ↑",
+  backspace: "⌫",
   arrowright: "→",
   arrowleft: "←",
   arrowup: "↑",

@@ -31,10 +31,16 @@ export function useKeys(screen: Screen, go: (screen: Screen) => void) {
       event.preventDefault();
       command.run(event.timeStamp, go);
     };
+    const onKeyUp = (event: KeyboardEvent) => {
+      const key = event.key.toLowerCase();
+      for (const command of COMMANDS) if (command.end && command.keys.includes(key)) command.end();
+    };
     window.addEventListener("keydown", onKey);
+    window.addEventListener("keyup", onKeyUp);
     window.addEventListener("click", giveBackKeys);
     return () => {
       window.removeEventListener("keydown", onKey);
+      window.removeEventListener("keyup", onKeyUp);
       window.removeEventListener("click", giveBackKeys);
     };
   }, [screen, go]);

@@ -4,7 +4,7 @@ import { keyOf } from "../keys/commands";
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
-    <kbd className="rounded border border-b-2 border-[#565656] bg-raised px-1.5 font-sans text-[11px] font-semibold text-[#ddd]">
+    <kbd className="rounded border border-b-2 border-line bg-raised px-1.5 font-sans text-[11px] font-semibold text-ink">
       {children}
     </kbd>
   );
@@ -26,7 +26,7 @@ export function Hint({
       <Tooltip.Portal>
         <Tooltip.Content
           sideOffset={6}
-          className="z-50 flex max-w-72 items-center gap-2 rounded border border-edge bg-[#111] px-2 py-1 text-xs text-ink shadow-lg"
+          className="z-50 flex max-w-72 items-center gap-2 rounded border border-edge bg-pit px-2 py-1 text-xs text-ink shadow-lg"
         >
           {text}
           {command && <Kbd>{keyOf(command)}</Kbd>}
@@ -37,8 +37,8 @@ export function Hint({
 }
 
 const LOOKS = {
-  plain: "border-[#5a5a5a] bg-raised hover:border-[#8a8a8a]",
-  main: "border-straw bg-straw font-semibold text-[#1b1608] hover:bg-[#f0d27a]",
+  plain: "border-line bg-raised hover:border-ink3",
+  main: "border-straw bg-straw font-semibold text-on-straw hover:brightness-110",
 };
 
 export function Button({
@@ -66,7 +66,7 @@ export function Chip({
       type="button"
       aria-pressed={on}
       className={`flex min-h-6 items-center gap-1.5 rounded-full border px-2.5 text-xs whitespace-nowrap ${
-        on ? "border-ink2 bg-[#464646] text-ink" : "border-[#4a4a4a] text-ink2 hover:border-ink3"
+        on ? "border-ink2 bg-held text-ink" : "border-line text-ink2 hover:border-ink3"
       } ${className}`}
       {...rest}
     />

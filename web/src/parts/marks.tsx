@@ -7,7 +7,7 @@ export function Grain({ size = 14, className = "" }: { size?: number; className?
       <g transform="rotate(24 8 8)">
         <path
           d="M8 0.5c3 0 4.4 3 4.4 6.6S10.600 15.500 8 15.500 3.600 10.700 3.600 7.100 5 .5 8 .5z"
-          fill="#e6c35c"
+          fill="var(--color-straw)"
         />
         <path d="M8 3v10" stroke="#0009" strokeWidth="1" />
       </g>
@@ -26,11 +26,36 @@ export function Stars({ rating, ghost = false }: { rating: number; ghost?: boole
       className="text-[11px] tracking-[1px] whitespace-nowrap"
     >
       {STARS.map((n) => (
-        <span key={n} className={n <= rating ? "text-[#e4e4e4]" : ghost ? "text-[#5c5c5c]" : "hidden"}>
+        <span key={n} className={n <= rating ? "text-ink" : ghost ? "text-ghost" : "hidden"}>
           ★
         </span>
       ))}
     </span>
+  );
+}
+
+/** Stars to click: the one that is set clears them. */
+export function StarButtons(props: {
+  rating: number;
+  name: string;
+  rate: (rating: number, at: number) => void;
+}) {
+  const { rating, name, rate } = props;
+  return (
+    <fieldset aria-label={`${rating} of 5 stars`} className="flex shrink-0">
+      {STARS.map((n) => (
+        <button
+          key={n}
+          type="button"
+          tabIndex={-1}
+          aria-label={`${n === 1 ? "1 star" : `${n} stars`} for ${name}`}
+          onClick={(event) => rate(n === rating ? 0 : n, event.timeStamp)}
+          className={`min-h-6 w-3 text-[11px] hover:text-ink ${n <= rating ? "text-ink" : "text-ghost"}`}
+        >
+          ★
+        </button>
+      ))}
+    </fieldset>
   );
 }
 
@@ -47,14 +72,15 @@ export function DecisionBar({ picks, rejects, total }: { picks: number; rejects:
     <span
       role="img"
       aria-label={`${picks} picked, ${rejects} rejected of ${total}`}
-      className="flex h-1 w-full overflow-hidden rounded-full bg-[#444]"
+      className="flex h-1 w-full overflow-hidden rounded-full bg-line"
     >
       <span className="h-full bg-straw" style={{ width: share(picks) }} />
       <span
         className="h-full"
         style={{
           width: share(rejects),
-          backgroundImage: "repeating-linear-gradient(115deg,#8a8a8a 0 1.5px,#2b2b2b 1.5px 4px)",
+          backgroundImage:
+            "repeating-linear-gradient(115deg,var(--color-ink3) 0 1.5px,transparent 1.5px 4px)",
         }}
       />
     </span>

@@ -45,7 +45,7 @@ export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolea
       <Tooltip.Portal>
         <Tooltip.Content
           sideOffset={6}
-          className="z-50 max-w-72 rounded border border-edge bg-[#111] px-2 py-1 text-xs text-ink shadow-lg"
+          className="z-50 max-w-72 rounded border border-edge bg-pit px-2 py-1 text-xs text-ink shadow-lg"
         >
           <b className="block font-semibold">{words}</b>
           <Why frame={frame} />

@@ -67,7 +67,7 @@ function FilterLine() {
   return (
     <fieldset
       aria-label="Filter"
-      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-[#1a1a1a] px-2"
+      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-room px-2"
     >
       <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
         <Hint text="Only keepers" command="filter-picks">
@@ -223,7 +223,7 @@ function Preparing() {
     >
       <output className="w-32 text-xs text-ink2">
         <span className="block truncate">{words}</span>
-        <span className="block h-0.5 bg-[#444]">
+        <span className="block h-0.5 bg-line">
           <span
             className="block h-full bg-straw"
             style={{ width: `${(100 * progress.measured) / Math.max(1, progress.listed)}%` }}

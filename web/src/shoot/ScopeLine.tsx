@@ -23,7 +23,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
       <output aria-live="off" data-testid="scope">
         <span className="text-ink">Next key acts on </span>
         <span
-          className={`ml-0.5 rounded border px-2 py-0.5 text-ink ${selected > 1 ? "border-dashed border-straw bg-[#3a3220]" : "border-straw"}`}
+          className={`ml-0.5 rounded border px-2 py-0.5 text-ink ${selected > 1 ? "border-dashed border-straw bg-warm" : "border-straw"}`}
         >
           {scope}
         </span>
@@ -50,7 +50,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
             checked={goOn}
             onCheckedChange={setGoOn}
             aria-label="Go on by itself after a mark"
-            className="flex h-4 w-7 items-center rounded-full border border-ink3 bg-[#1a1a1a] data-[state=checked]:border-straw data-[state=checked]:bg-[#5a4c22]"
+            className="flex h-4 w-7 items-center rounded-full border border-ink3 bg-room data-[state=checked]:border-straw data-[state=checked]:bg-warm"
           >
             <Switch.Thumb className="ml-0.5 block size-2.5 rounded-full bg-ink2 data-[state=checked]:ml-3.5 data-[state=checked]:bg-straw" />
           </Switch.Root>

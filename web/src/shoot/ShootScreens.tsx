@@ -62,7 +62,7 @@ export function ShootScreens({ shootId, screen: asked }: { shootId: number; scre
     <div className="flex h-full flex-col">
       {!bare && <Header screen={screen} go={go} />}
       {error && (
-        <div role="alert" className="flex items-center gap-3 border-b border-edge bg-[#3a2f18] px-4 py-1.5">
+        <div role="alert" className="flex items-center gap-3 border-b border-edge bg-warm px-4 py-1.5">
           <span className="flex-1">{error}</span>
           <button type="button" className="underline" onClick={dismissError}>
             Close
@@ -74,7 +74,7 @@ export function ShootScreens({ shootId, screen: asked }: { shootId: number; scre
         {!loaded ? (
           <main className="grid flex-1 place-items-center text-ink2">Opening the shoot …</main>
         ) : screen === "bench" ? (
-          <Bench evidence={panels && evidence} />
+          <Bench evidence={panels && evidence} bare={bare} />
         ) : screen === "wall" ? (
           <Wall openBench={() => go("bench")} />
         ) : (

@@ -70,7 +70,7 @@ export function Spine() {
   }, [current]);
   return (
     <nav aria-label="Scenes and groups" className="relative w-[152px] shrink-0 border-r border-edge bg-wall">
-      <div className="absolute inset-y-0 left-[13px] w-px bg-[#4a4a4a]" />
+      <div className="absolute inset-y-0 left-[13px] w-px bg-line" />
       <div ref={scroller} className="relative h-full overflow-y-auto [scrollbar-width:thin]">
         <div style={{ height: virtual.getTotalSize() }} className="relative">
           {virtual.getVirtualItems().map((row) => {
@@ -98,7 +98,7 @@ function Scene({ first, count, gap }: { first: Frame; count: number; gap: number
       {gap !== null && gap > 0 && (
         <div className="relative flex items-center text-[11px] text-ink3" style={{ height: HEIGHTS.gap }}>
           <span className="absolute left-[-13px] h-3 w-2 bg-wall" />
-          <span className="absolute left-[-11px] text-[#999]">⋮</span>
+          <span className="absolute left-[-11px] text-ink3">⋮</span>
           {duration(gap)}
         </div>
       )}
@@ -119,17 +119,17 @@ function GroupRow({ group, current }: { group: Group; current: boolean }) {
       aria-label={`Group of ${group.ids.length} at ${clock(group.first.captured_at)}`}
       onClick={(event) => activate(group.first.id, event.timeStamp)}
       className={`relative ml-4 flex h-[40px] w-[calc(100%-22px)] items-center gap-2 rounded px-1.5 text-left ${
-        current ? "bg-[#343434]" : "hover:bg-[#2a2a2a]"
+        current ? "bg-held" : "hover:bg-raised"
       }`}
     >
       <span
-        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-[#6a6a6a]"}`}
+        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-ink3"}`}
       />
       <img
         src={group.shown ? smallUrl(group.shown) : undefined}
         alt=""
         loading="lazy"
-        className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-[#111] object-cover ${done && !current ? "opacity-55" : ""}`}
+        className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-pit object-cover ${done && !current ? "opacity-55" : ""}`}
       />
       <span className="min-w-0 flex-1">
         <span className="block truncate text-xs leading-tight">

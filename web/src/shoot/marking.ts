@@ -67,6 +67,27 @@ export function mark(values: MarkValues, at = performance.now(), ids = scope()) 
   });
 }
 
+/** Sends an action in its turn, and shows what it changed. */
+export async function send(shootId: number, request: () => Promise<Marked>) {
+  const answer = await inTurn(request);
+  if (answer) take(answer, shootId);
+}
+
+/** Picks the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. */
+export function acceptLead(frame: number | null, rejectRest: boolean) {
+  if (frame === null) return;
+  const { shootId } = get();
+  void send(shootId, () =>
+    api
+      .POST("/api/shoots/{shoot_id}/accept-lead", {
+        keepalive: true,
+        params: { path: { shoot_id: shootId } },
+        body: { frame_id: frame, reject_rest: rejectRest },
+      })
+      .then(unwrap),
+  );
+}
+
 export function undoMark() {
   walk("undo");
 }

@@ -25,8 +25,13 @@ export function lookAt(id: number) {
 export function activate(id: number | null, at = performance.now()) {
   if (id === null || id === get().active) return;
   asked("winnow:show-frame", at, id);
+  if (groupOf(id) !== groupOf(get().active)) asked("winnow:show-group", at, id);
   set({ active: id });
   lookAt(id);
+}
+
+function groupOf(id: number | null): number | undefined {
+  return id === null ? undefined : get().frames.get(id)?.group;
 }
 
 /** The visible frame `by` steps away from the active one. */
@@ -52,6 +57,29 @@ export function groupNeighbour(by: 1 | -1): number | null {
   const before = groupAt(place);
   while (place > 0 && groupAt(place - 1) === before) place--;
   return visible[place] ?? null;
+}
+
+/** The first visible frame of the next group in which something is undecided, from the active one on and round. */
+export function nextOpenGroup(): number | null {
+  const { active, visible, places, frames } = get();
+  const here = groupOf(active);
+  const start = active === null ? 0 : (places.get(active) ?? 0);
+  const ring = [...visible.slice(start), ...visible.slice(0, start)];
+  const open = ring.find((id) => groupOf(id) !== here && frames.get(id)?.decision === "undecided");
+  return open === undefined ? null : (visible.find((id) => groupOf(id) === groupOf(open)) ?? null);
+}
+
+/** The first visible frame of the next (+1) or previous (−1) scene. */
+export function sceneNeighbour(by: 1 | -1): number | null {
+  const { active, visible, frames } = get();
+  const sceneOf = (id: number) => frames.get(id)?.scene ?? 0;
+  if (active === null) return visible[0] ?? null;
+  const here = sceneOf(active);
+  const ahead = visible.find((id) => (by > 0 ? sceneOf(id) > here : sceneOf(id) === previous()));
+  return ahead ?? null;
+  function previous() {
+    return Math.max(...visible.map(sceneOf).filter((scene) => scene < here));
+  }
 }
 
 /** The next undecided frame in view, from the active one on and round. */

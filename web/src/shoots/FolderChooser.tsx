@@ -66,7 +66,7 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
                 placeholder={
                   mayBeNew ? "Choose below, or type a path; it may be new" : "Choose below, or type a path"
                 }
-                className="h-8 w-full rounded-md border border-[#5a5a5a] bg-[#1a1a1a] px-2 placeholder:text-ink3"
+                className="h-8 w-full rounded-md border border-line bg-room px-2 placeholder:text-ink3"
               />
             </label>
             <Button look="main" type="submit" disabled={!typed.trim()}>
@@ -84,7 +84,7 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
             </Button>
             <span className="truncate">{data?.path ?? "Places Winnow may open"}</span>
           </div>
-          <ul className="mt-2 min-h-0 flex-1 overflow-y-auto rounded-md border border-edge bg-[#1a1a1a] py-1">
+          <ul className="mt-2 min-h-0 flex-1 overflow-y-auto rounded-md border border-edge bg-room py-1">
             {data?.folders.map((folder) => (
               <li key={folder.path}>
                 <button

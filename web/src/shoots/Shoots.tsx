@@ -95,7 +95,7 @@ function Card({ card }: { card: ShootCard }) {
         }}
         className="block no-underline"
       >
-        <span className="block h-40 bg-[#111]">
+        <span className="block h-40 bg-pit">
           {card.cover && !failed && (
             <img
               src={pictureUrl(card.cover, busy ? "glimpse" : "thumb")}

@@ -15,8 +15,8 @@ export function SizeSlider() {
         onValueChange={([value]) => value !== undefined && setWallSize(value)}
         className="relative flex h-6 w-24 touch-none items-center"
       >
-        <Slider.Track className="relative h-1.5 w-full rounded-full bg-[#555]">
-          <Slider.Range className="absolute h-full rounded-full bg-[#999]" />
+        <Slider.Track className="relative h-1.5 w-full rounded-full bg-line">
+          <Slider.Range className="absolute h-full rounded-full bg-ink3" />
         </Slider.Track>
         <Slider.Thumb aria-label="Thumbnail size" className="block h-4 w-2 rounded-xs bg-ink" />
       </Slider.Root>

@@ -160,7 +160,7 @@ const WallCell = memo(
           data-frame={frame.id}
           onClick={(event) => onClick(event, frame.id)}
           onDoubleClick={onOpen}
-          className={`absolute inset-0 cursor-default overflow-hidden text-left bg-[#111] outline-offset-0 ${rejected ? "rejected" : ""} ${
+          className={`absolute inset-0 cursor-default overflow-hidden text-left bg-pit outline-offset-0 ${rejected ? "rejected" : ""} ${
             active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
           }`}
         >
@@ -221,7 +221,7 @@ function Bracket({ run, top }: { run: Run; top: number }) {
       style={{ left: PADDING + run.left, top, width: run.width, height: BRACKET }}
     >
       <div
-        className={`h-1 border-b border-[#6a6a6a] ${run.opens ? "rounded-bl border-l" : ""} ${run.closes ? "rounded-br border-r" : ""}`}
+        className={`h-1 border-b border-line ${run.opens ? "rounded-bl border-l" : ""} ${run.closes ? "rounded-br border-r" : ""}`}
       />
       {run.opens && (
         <span className="block truncate pt-0.5 pl-0.5 text-[11px] text-ink3">

@@ -1,0 +1,232 @@
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { Frame } from "../api/client";
+import { DECISION_WORDS } from "../parts/marks";
+import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "./aim";
+import { drawBlurMap } from "./blurmap";
+import { Loupe } from "./Loupe";
+import { drawClipping, drawPeaking } from "./overlays";
+import { pictures, type Quality } from "./pictures";
+import { aimAt, layAside, type Overlay, pointer, setAim, useStage } from "./stageStore";
+import { useEvidence } from "./useEvidence";
+import { useGestures } from "./useGestures";
+import { fitSize, place, pointAt, type Size, sizeOf, type Zoom } from "./zoom";
+
+export interface CellProps {
+  frame: Frame;
+  /** Of the canvas, device px. */
+  size: Size;
+  active: boolean;
+  found: Found | undefined;
+  /** The frame that the point was chosen in. */
+  chosenIn: Frame | undefined;
+  drawn: (id: number, quality: Quality | null) => void;
+  onSwipe: (way: "up" | "down" | "left" | "right", time: number) => void;
+  onActivate: (time: number) => void;
+}
+
+/** One frame on the stage: its picture, at the place that all frames are looked at. */
+export function Cell(props: CellProps) {
+  const { frame, size, active, found, chosenIn, drawn, onSwipe, onActivate } = props;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const aim = useStage((s) => s.aim);
+  const overlays = useStage((s) => s.overlays);
+  const [arrivals, setArrivals] = useState(0);
+  const [quality, setQuality] = useState<Quality | null>(null);
+  const map = useMap(frame, overlays.map);
+  const picture = sizeOf(frame);
+  const zoom = aimed(aim, frame.id, picture, chosenIn ? sizeOf(chosenIn) : picture, found);
+  const zoomed = zoom.scale !== "fit";
+  const followed = zoomed && frame.id !== aim.frame && found?.sure === true;
+
+  useEffect(() => {
+    const again = () => setArrivals((n) => n + 1);
+    window.addEventListener("winnow:surround", again);
+    return () => window.removeEventListener("winnow:surround", again);
+  }, []);
+  useEffect(
+    () =>
+      pictures.listen((id) => {
+        if (id === frame.id) setArrivals((n) => n + 1);
+      }),
+    [frame.id],
+  );
+
+  // Draw before the browser paints: the key press and the new picture are one paint apart.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an arrival means that there is more to draw
+  useLayoutEffect(() => {
+    const context = canvas.current?.getContext("2d", { alpha: false, willReadFrequently: false });
+    if (!context || !size.width) return;
+    const now = draw(context, frame, size, zoom, overlays, map);
+    setQuality(now);
+    drawn(frame.id, now);
+  }, [frame, size.width, size.height, zoom.scale, zoom.x, zoom.y, arrivals, map, overlays, drawn]);
+
+  const gestures = useGestures(canvas, zoomed, {
+    tap: (at, twice, touch, time) => {
+      if (twice || (active && !touch)) toggleZoomAt(frame, size, zoom, at, time);
+      else if (!active) onActivate(time);
+    },
+    drag: (by, alone) => {
+      if (zoom.scale === "fit") return;
+      const moved = dragged(aim, frame.id, zoom.scale, by.x, by.y, alone);
+      setAim(alone ? moved : held(moved, frame, size, chosenIn, found));
+    },
+    scale: (factor, at) => {
+      const first =
+        aim.scale === "fit"
+          ? { ...aim, frame: frame.id, point: middleOf(picture), subject: false, offsets: new Map() }
+          : aim;
+      const lies = place(picture, size, zoom);
+      setAim(held(scaled(first, factor, picture, size, lies, at), frame, size, chosenIn, found));
+    },
+    swipe: onSwipe,
+    hover: (at) => {
+      const share = at ? pointAt(place(picture, size, zoom), at.x, at.y) : null;
+      pointer.frame = share ? frame.id : null;
+      pointer.point = share && { x: share.x * picture.width, y: share.y * picture.height };
+      window.dispatchEvent(new Event("winnow:pointer"));
+    },
+  });
+
+  return (
+    <>
+      <canvas
+        ref={canvas}
+        width={size.width}
+        height={size.height}
+        role="img"
+        aria-label={`${frame.name}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
+        data-frame={frame.id}
+        data-active={active}
+        data-quality={quality ?? "none"}
+        data-zoomed={zoomed}
+        data-followed={followed}
+        className={`absolute inset-0 size-full touch-none ${zoomed ? "cursor-grab active:cursor-grabbing" : active ? "cursor-zoom-in" : "cursor-pointer"}`}
+        {...gestures}
+      />
+      {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
+      {frame.problem && (
+        <div role="alert" className="absolute inset-0 grid place-items-center p-4 text-center">
+          <p className="max-w-md">
+            <b className="block pb-1 font-semibold">{frame.name} cannot be shown</b>
+            <span className="text-ink2">{frame.problem}</span>
+          </p>
+        </div>
+      )}
+      {zoomed && (
+        <ZoomWords scale={zoom.scale as number} quality={quality} id={frame.id} aim={aim} found={found} />
+      )}
+      <Loupe frame={frame} size={size} zoom={zoom} />
+      {!frame.problem && (
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label={`Take ${frame.name} off the stage`}
+          title="Take off the stage"
+          onClick={() => layAside(frame.id)}
+          className="absolute top-1 left-1 hidden size-6 rounded bg-black/70 text-white group-hover:block"
+        >
+          −
+        </button>
+      )}
+    </>
+  );
+}
+
+function useMap(frame: Frame, wanted: boolean) {
+  const { data } = useEvidence(frame);
+  return wanted ? (data ?? null) : null;
+}
+
+function ZoomWords(props: {
+  scale: number;
+  quality: Quality | null;
+  id: number;
+  aim: Aim;
+  found: Found | undefined;
+}) {
+  const { scale, quality, id, aim, found } = props;
+  const follow = useStage((s) => s.follow);
+  const sure =
+    !follow || id === aim.frame || aim.frame === null
+      ? ""
+      : found?.sure
+        ? ` · follows, ${Math.round(100 * found.confidence)} % sure`
+        : found
+          ? " · not sure: same place"
+          : " · same place";
+  return (
+    <output className="pointer-events-none absolute top-1 right-1 rounded bg-black/70 px-1.5 py-0.5 text-[11px] text-white">
+      {Math.round(100 * scale)} %{quality === "full" ? "" : ", true pixels coming"}
+      {sure}
+    </output>
+  );
+}
+
+/** To 100 % at a place of a cell, and back. */
+export function toggleZoomAt(
+  frame: Frame,
+  cell: Size,
+  zoom: Zoom,
+  at: { x: number; y: number },
+  time: number,
+  scale = 1,
+) {
+  const picture = sizeOf(frame);
+  const share = pointAt(place(picture, cell, zoom), at.x, at.y);
+  const point = { x: share.x * picture.width, y: share.y * picture.height };
+  const { aim } = useStage.getState();
+  if (zoom.scale !== "fit") setAim({ ...aim, scale: "fit" });
+  else aimAt(frame.id, point, scale, false, time);
+}
+
+function held(
+  aim: Aim,
+  frame: Frame,
+  cell: Size,
+  chosenIn: Frame | undefined,
+  found: Found | undefined,
+): Aim {
+  const picture = sizeOf(frame);
+  const zoom = aimed(aim, frame.id, picture, chosenIn ? sizeOf(chosenIn) : picture, found);
+  return heldIn(aim, zoom, picture, cell);
+}
+
+function middleOf(size: Size) {
+  return { x: size.width / 2, y: size.height / 2 };
+}
+
+/** Draws a frame into its canvas; returns how good the picture is that there was. */
+function draw(
+  context: CanvasRenderingContext2D,
+  frame: Frame,
+  cell: Size,
+  zoom: Zoom,
+  overlays: Record<Overlay, boolean>,
+  map: ReturnType<typeof useMap>,
+): Quality | null {
+  context.fillStyle =
+    getComputedStyle(document.documentElement).getPropertyValue("--color-room") || "#191919";
+  context.fillRect(0, 0, cell.width, cell.height);
+  const zoomed = zoom.scale !== "fit";
+  const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");
+  if (!best) return null;
+  const lies = place(sizeOf(frame), cell, zoom);
+  if (best.exact && !zoomed) {
+    const { width, height } = best.bitmap;
+    context.drawImage(
+      best.bitmap,
+      Math.round((cell.width - width) / 2),
+      Math.round((cell.height - height) / 2),
+    );
+  } else {
+    // True pixels stay pixels when enlarged; everything else is smoothed.
+    context.imageSmoothingEnabled = !(best.quality === "full" && lies.scale >= 1);
+    context.imageSmoothingQuality = best.quality === "full" ? "medium" : "high";
+    context.drawImage(best.bitmap, lies.left, lies.top, lies.width, lies.height);
+  }
+  if (overlays.peaking) drawPeaking(context, lies.left, lies.top, lies.width, lies.height);
+  if (overlays.clipping) drawClipping(context, lies.left, lies.top, lies.width, lies.height);
+  if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
+  return best.quality;
+}

@@ -1,0 +1,121 @@
+import type { Frame } from "../api/client";
+import { shortName } from "../parts/format";
+import { DECISION_WORDS, Grain, StarButtons } from "../parts/marks";
+import { Warnings } from "../parts/warnings";
+import { mark } from "../shoot/marking";
+import { sharpness } from "./blurmap";
+import { useEvidence } from "./useEvidence";
+
+/** What is said and measured of a frame, under its picture; its marks are set here with the mouse. */
+export function Strip({ frame, width, active }: { frame: Frame; width: number; active: boolean }) {
+  const { data } = useEvidence(frame);
+  const sigma = data?.focus?.subject?.sigma_px;
+  const faces = data?.faces?.filter((face) => face.eyes.some((eye) => eye.state !== "unknown")) ?? [];
+  const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
+  const toggle = (decision: "pick" | "reject", at: number) =>
+    mark({ decision: frame.decision === decision ? "undecided" : decision }, at, [frame.id]);
+  return (
+    <div
+      className="flex h-[26px] items-center gap-2 overflow-hidden text-xs whitespace-nowrap text-ink2"
+      data-testid={active ? "strip" : undefined}
+      data-strip={frame.id}
+    >
+      <button
+        type="button"
+        aria-pressed={frame.decision === "pick"}
+        aria-label={`Accept ${frame.name}`}
+        title="Accept"
+        onClick={(event) => toggle("pick", event.timeStamp)}
+        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "pick" ? "" : "opacity-45 hover:opacity-100"}`}
+      >
+        {frame.decision === "pick" ? <Grain size={15} /> : <Hollow />}
+      </button>
+      <button
+        type="button"
+        tabIndex={-1}
+        draggable
+        onDragStart={(event) => dragOut(event, frame)}
+        onClick={() => void navigator.clipboard?.writeText(frame.name)}
+        title="Drag out as a file; click to copy the name"
+        className={`min-h-6 cursor-grab ${frame.decision === "reject" ? "text-ink line-through" : "text-ink"}`}
+      >
+        {width < 330 ? shortName(frame.name).replace(/^.*?(?=\d{3,}$)/, "") : shortName(frame.name)}
+      </button>
+      <span data-testid={active ? "decision" : undefined} className={width < 420 ? "sr-only" : ""}>
+        {DECISION_WORDS[frame.decision]}
+      </span>
+      <StarButtons
+        rating={frame.rating}
+        name={frame.name}
+        rate={(rating, at) => mark({ rating }, at, [frame.id])}
+      />
+      {frame.label && <span className="rounded border border-ink3 px-1">{frame.label}</span>}
+      <Warnings frame={frame} reachable />
+      {typeof sigma === "number" && (
+        <span className="flex items-center gap-1" title="Blur at the subject, σ px">
+          {width >= 400 && <Gauge sigma={sigma} />}
+          {sigma.toFixed(1)} px
+        </span>
+      )}
+      {faces.length > 0 && width >= 360 && (
+        <span>
+          {faces.length > 1 ? `eyes of ${open} of ${faces.length} open` : open ? "eyes open" : "eyes closed"}
+        </span>
+      )}
+      {frame.lead && data?.rank === 0 && width >= 300 && (
+        <span className="rounded border border-straw px-1 text-ink" title="Ranked first by the evidence">
+          lead
+        </span>
+      )}
+      {frame.note && width >= 500 && <span className="truncate text-ink">{frame.note}</span>}
+      <span className="flex-1" />
+      <button
+        type="button"
+        aria-pressed={frame.decision === "reject"}
+        aria-label={`Discard ${frame.name}`}
+        title="Discard"
+        onClick={(event) => toggle("reject", event.timeStamp)}
+        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "reject" ? "text-ink" : "opacity-60 hover:opacity-100"}`}
+      >
+        <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden="true">
+          <path d="M1 12 12 1" stroke="currentColor" strokeWidth={frame.decision === "reject" ? 2.4 : 1.4} />
+        </svg>
+      </button>
+    </div>
+  );
+}
+
+function Hollow() {
+  return (
+    <svg width="15" height="15" viewBox="0 0 16 16" aria-hidden="true">
+      <path
+        d="M8 1c3 0 4.200 3 4.200 6.300S10.600 15 8 15 3.800 10.600 3.800 7.300 5 1 8 1z"
+        transform="rotate(24 8 8)"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.2"
+      />
+    </svg>
+  );
+}
+
+/** A short bar, lit as far as the subject is sharp. */
+export function Gauge({ sigma, className = "w-9" }: { sigma: number; className?: string }) {
+  return (
+    <span className={`block h-1.5 overflow-hidden rounded-full bg-line ${className}`}>
+      <span
+        className="block h-full bg-ink2"
+        style={{ width: `${Math.max(6, Math.round(100 * sharpness(sigma)))}%` }}
+      />
+    </span>
+  );
+}
+
+/** Offers the frame's own file to the desktop, where the browser hands files out, and its name elsewhere. */
+export function dragOut(event: React.DragEvent, frame: Frame) {
+  const name = frame.name.slice(frame.name.lastIndexOf("/") + 1);
+  const url = `${window.location.origin}/api/frames/${frame.id}/file`;
+  event.dataTransfer.effectAllowed = "copy";
+  event.dataTransfer.setData("DownloadURL", `application/octet-stream:${name}:${url}`);
+  event.dataTransfer.setData("text/plain", frame.name);
+}

@@ -1,0 +1,42 @@
+import { expect, test } from "vitest";
+import { GAP, runLength, STRIP, type Tile, tiled, USEFUL_WIDTH } from "./tiling";
+
+const ROOM = { width: 860, height: 700 };
+
+function overlap(one: Tile, other: Tile) {
+  return (
+    one.left < other.left + other.width &&
+    other.left < one.left + one.width &&
+    one.top < other.top + other.height + STRIP &&
+    other.top < one.top + one.height + STRIP
+  );
+}
+
+test.each([1, 2, 3, 5, 6, 7, 12])("%i pictures keep their shapes, lie inside and apart", (count) => {
+  const ratios = Array.from({ length: count }, (_, n) => (n % 3 === 2 ? 2 / 3 : 3 / 2));
+  const tiles = tiled(ratios, ROOM);
+  expect(tiles).toHaveLength(count);
+  tiles.forEach((tile, n) => {
+    expect(tile.width / tile.height).toBeCloseTo(ratios[n] ?? 0, 1);
+    expect(tile.left).toBeGreaterThanOrEqual(-1);
+    expect(tile.left + tile.width).toBeLessThanOrEqual(ROOM.width + 1);
+    expect(tile.top + tile.height + STRIP).toBeLessThanOrEqual(ROOM.height + 1);
+    for (const other of tiles.slice(n + 1)) expect(overlap(tile, other)).toBe(false);
+  });
+});
+
+test("one picture fills the stage, two landscapes lie one above the other in a tall room", () => {
+  const [one] = tiled([1.5], ROOM);
+  expect(one?.width).toBe(860);
+  const [first, second] = tiled([1.5, 1.5], { width: 500, height: 800 });
+  expect(second?.top).toBe((first?.top ?? 0) + (first?.height ?? 0) + STRIP + GAP);
+});
+
+test("long groups come in runs of pictures that are large enough", () => {
+  const ratios = Array.from({ length: 40 }, () => 1.5);
+  const length = runLength(ratios, ROOM);
+  expect(length).toBeGreaterThanOrEqual(4);
+  for (const tile of tiled(ratios.slice(0, length), ROOM))
+    expect(tile.width).toBeGreaterThanOrEqual(USEFUL_WIDTH);
+  expect(runLength([1.5, 1.5], { width: 200, height: 300 })).toBe(2);
+});

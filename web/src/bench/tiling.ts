@@ -1,0 +1,73 @@
+/** How the pictures of a group share the stage. Lengths are CSS pixels. */
+
+import type { Size } from "./zoom";
+
+export interface Tile extends Size {
+  left: number;
+  top: number;
+}
+
+/** Room between pictures, and under each for its strip. */
+export const GAP = 8;
+export const STRIP = 28;
+/** More pictures at once are too many to compare, narrower ones too small. */
+export const MOST = 12;
+export const USEFUL_WIDTH = 230;
+
+/** Rectangles for pictures of the given shapes (width over height), in their order: the rows that give them
+ * the most room. Growing one picture counts less than growing a small one. */
+export function tiled(ratios: number[], room: Size): Tile[] {
+  if (!ratios.length || room.width <= 0 || room.height <= STRIP) return [];
+  let best: { worth: number; rows: number[][]; heights: number[] } | null = null;
+  // Every way to break the pictures into rows: a bit for each place where one may break.
+  for (let breaks = 0; breaks < 1 << (ratios.length - 1); breaks++) {
+    const rows: number[][] = [[]];
+    ratios.forEach((ratio, at) => {
+      if (at > 0 && (breaks >> (at - 1)) & 1) rows.push([]);
+      rows.at(-1)?.push(ratio);
+    });
+    const heights = rows.map((row) => (room.width - GAP * (row.length - 1)) / sum(row));
+    const left = room.height - rows.length * STRIP - (rows.length - 1) * GAP;
+    if (left <= 0) continue;
+    // Rows as wide as the stage, or rows of one height: the same size is easier to compare.
+    const shrink = Math.min(1, left / sum(heights));
+    const same = Math.min(...heights, left / rows.length);
+    for (const fitted of [heights.map(() => same), heights.map((height) => height * shrink)]) {
+      const worth = sum(rows.map((row, at) => (fitted[at] ?? 0) * sum(row.map(Math.sqrt))));
+      if (!best || worth > best.worth * 1.001) best = { worth, rows, heights: fitted };
+    }
+  }
+  return best ? laid(best.rows, best.heights, room) : [];
+}
+
+function laid(rows: number[][], heights: number[], room: Size): Tile[] {
+  const used = sum(heights) + rows.length * STRIP + (rows.length - 1) * GAP;
+  let top = Math.max(0, (room.height - used) / 2);
+  return rows.flatMap((row, at) => {
+    const height = heights[at] ?? 0;
+    let left = (room.width - height * sum(row) - GAP * (row.length - 1)) / 2;
+    const tiles = row.map((ratio) => {
+      const tile = { left: Math.round(left), top: Math.round(top), width: height * ratio, height };
+      left += tile.width + GAP;
+      return { ...tile, width: Math.floor(tile.width), height: Math.floor(tile.height) };
+    });
+    top += height + STRIP + GAP;
+    return tiles;
+  });
+}
+
+/** How many pictures of a group stand on the stage at once: all, or runs of about equal length. */
+export function runLength(ratios: number[], room: Size): number {
+  for (let runs = 1; runs <= ratios.length; runs++) {
+    const length = Math.ceil(ratios.length / runs);
+    if (length > MOST) continue;
+    const tiles = tiled(ratios.slice(0, length), room);
+    if (length <= 2 || tiles.every((tile) => Math.max(tile.width, tile.height) >= USEFUL_WIDTH))
+      return length;
+  }
+  return 1;
+}
+
+function sum(values: number[]): number {
+  return values.reduce((total, value) => total + value, 0);
+}

@@ -1,0 +1,34 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, type Frame, unwrap } from "../api/client";
+import type { Found, Point } from "./aim";
+import { useStage } from "./stageStore";
+
+/** Keeps the places where the frames on the stage show the point that is looked at. Before anything is zoomed
+ * the subject of the active frame is looked up, so that the first zoom stands right at once. */
+export function useFollow(onStage: Frame[], active: Frame, subject: Point | null) {
+  const follow = useStage((s) => s.follow);
+  const zoomed = useStage((s) => s.aim.scale !== "fit");
+  const aimFrame = useStage((s) => s.aim.frame);
+  const aimPoint = useStage((s) => s.aim.point);
+  const ahead = !zoomed || aimFrame === null;
+  const from = ahead ? active.id : aimFrame;
+  const point = ahead ? subject : aimPoint;
+  const others = onStage.filter((frame) => frame.id !== from && !frame.problem).map((frame) => frame.id);
+  const { data } = useQuery({
+    queryKey: ["same-point", from, point?.x, point?.y, others.join()],
+    enabled: follow && point !== null && others.length > 0,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+    queryFn: async () => {
+      const answer = await api.GET("/api/frames/{frame_id}/same-point", {
+        params: { path: { frame_id: from }, query: { x: point?.x ?? 0, y: point?.y ?? 0, among: others } },
+      });
+      return new Map<number, Found>(unwrap(answer).map((found) => [found.frame_id, found]));
+    },
+  });
+  useEffect(() => {
+    if (!follow) useStage.setState({ found: new Map() });
+    else if (data && !ahead) useStage.setState({ found: data });
+  }, [data, follow, ahead]);
+}
