@@ -7,6 +7,7 @@ import json
 import subprocess
 from pathlib import Path
 
+import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -45,7 +46,7 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     page.chord(Keys.ALT, "a")
     page.until_text("[data-testid=shown]", "2 of 6")
     page.until_text("header", "4 hidden")
-    page.until_text("[data-testid=strip]", "of 2")
+    page.until_text("[data-testid=stage-line]", "of 2")
     page.press("h")
     page.until_text("[data-testid=shown]", "6 of 6")
     # discard
@@ -138,6 +139,7 @@ def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> 
 
 def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> None:
     page.open(shoot_folder, "bench")
+    page.press("o")
     until(lambda: page.find("canvas[data-quality=fit]"))
     page.press(" ")
     until(lambda: page.find("canvas[data-zoomed=true][data-quality=full]"))
@@ -207,14 +209,26 @@ def test_an_empty_folder_and_a_lost_server(page: Page, tmp_path: Path) -> None:
     page.until_text("main", "no pictures in this folder")
 
 
-def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path) -> None:
+@pytest.mark.parametrize("surround", ["dark", "mid", "light"])
+def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path, surround: str) -> None:
     shoot = page.open(shoot_folder)
     page.press("a", Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT, "3")
+    for _ in range(["dark", "mid", "light"].index(surround)):
+        page.chord(Keys.SHIFT, "l")
+    assert page.run("return document.documentElement.dataset.surround") == surround
     problems = {"wall": page.serious_problems()}
-    for screen in ("bench", "handoff"):
+    for screen in ("bench", "handoff", "large"):
         page.go(f"/shoots/{shoot}/{screen}")
         page.see("main button" if screen == "handoff" else "canvas")
         problems[screen] = page.serious_problems()
+    page.go(f"/shoots/{shoot}/bench")
+    page.see("canvas")
+    page.press(" ", ",")
+    page.see("canvas[data-zoomed=true]")
+    problems["bench, zoomed"] = page.serious_problems()
+    page.press("?")
+    page.see("[role=dialog]")
+    problems["keys"] = page.serious_problems()
     page.go("/")
     page.see("article")
     problems["shoots"] = page.serious_problems()

@@ -100,6 +100,7 @@ export function Cell(props: CellProps) {
         data-active={active}
         data-quality={quality ?? "none"}
         data-zoomed={zoomed}
+        data-at={`${Math.round(zoom.x * picture.width)},${Math.round(zoom.y * picture.height)}`}
         data-followed={followed}
         className={`absolute inset-0 size-full touch-none ${zoomed ? "cursor-grab active:cursor-grabbing" : active ? "cursor-zoom-in" : "cursor-pointer"}`}
         {...gestures}

@@ -88,7 +88,7 @@ export function FaceTable({ frame, group, wide }: { frame: Frame; group: Frame[]
   );
 }
 
-const EYES: Record<string, string> = { closed: "closed", narrowed: "narrow", open: "", unknown: "" };
+const EYES: Record<string, string> = { closed: "closed", narrowed: "narrowed", open: "", unknown: "" };
 
 function TableCell(props: {
   row: Row;
@@ -120,7 +120,7 @@ function TableCell(props: {
     >
       <Crop frame={column} cell={cell} side={side} />
       {cell.eyes && EYES[cell.eyes] && (
-        <span className="absolute inset-x-0 bottom-[7px] bg-black/70 text-center text-[9.5px] leading-3 text-white">
+        <span className="absolute inset-x-0 bottom-[7px] bg-black/70 text-center text-[9px] leading-3 text-white">
           {EYES[cell.eyes]}
         </span>
       )}

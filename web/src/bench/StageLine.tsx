@@ -26,7 +26,10 @@ export function StageLine({ frame }: { frame: Frame }) {
   const span = first && last ? (Date.parse(last) - Date.parse(first)) / 1000 : 0;
   useRuns(ids, frame.id);
   return (
-    <div className="flex h-8 shrink-0 items-center gap-3 overflow-hidden whitespace-nowrap text-ink2">
+    <div
+      data-testid="stage-line"
+      className="flex h-8 shrink-0 items-center gap-3 overflow-hidden whitespace-nowrap text-ink2"
+    >
       <fieldset aria-label="Layout of the stage" className="flex gap-1">
         {LAYOUTS.map(({ layout, title, key }) => (
           <Chip

@@ -1,0 +1,330 @@
+"""The bench as it is used: a group side by side, two frames, zoom that follows, faces, groups by hand, touch."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.photographs import save
+from tests.server import until
+
+SHIFTS = (0, 24, -18, 40)
+"""How far the four frames of the portrait lie apart, px."""
+
+
+@pytest.fixture
+def bench(page: Page, tmp_path: Path) -> Page:
+    """Four portraits a second apart, moved by known amounts; half a minute later two cups; then a rocket."""
+    folder = tmp_path / "poses"
+    for n, shift in enumerate(SHIFTS):
+        save(folder / f"POS_{n + 1:04d}.JPG", 0, n, shift=shift)
+    for n in (0, 1):
+        save(folder / f"POS_{n + 5:04d}.JPG", 2, 40 + n, shift=6 * n)
+    save(folder / "POS_0007.JPG", 3, 80)
+    page.open(folder, "bench")
+    until(lambda: page.server.get("/api/shoots/1")["progress"]["state"] == "done", 60)
+    page.until_text("[data-testid=measured]", "px")
+    until(lambda: len(cells(page)) == 4)
+    return page
+
+
+def cells(page: Page) -> list[dict[str, Any]]:
+    """The canvases on the stage that can be seen, in order."""
+    found: list[dict[str, Any]] = page.run(
+        """return [...document.querySelectorAll('[data-testid=stage] canvas[data-frame]')]
+        .filter(c => getComputedStyle(c).visibility === 'visible').map(c => {
+          const box = c.getBoundingClientRect();
+          return {name: c.ariaLabel.split(',')[0].replace(/.*POS_000|.JPG/g, ''), active: c.dataset.active === 'true',
+            at: c.dataset.at.split(',').map(Number), zoomed: c.dataset.zoomed === 'true', quality: c.dataset.quality,
+            followed: c.dataset.followed === 'true', left: box.left, top: box.top, width: box.width};
+        })"""
+    )
+    return found
+
+
+def names(page: Page) -> str:
+    return "".join(cell["name"] for cell in cells(page))
+
+
+def active(page: Page) -> str:
+    return next(cell["name"] for cell in cells(page) if cell["active"])
+
+
+def decisions(page: Page) -> str:
+    """P, R or a point for each frame in order of names."""
+    frames = sorted(page.server.get("/api/shoots/1/frames")["frames"], key=lambda f: f["name"])
+    return "".join({"pick": "P", "reject": "R"}.get(f["decision"], ".") for f in frames)
+
+
+def drag(page: Page, number: int, dx: int, modifier: str | None = None) -> None:
+    canvas = page.find("[data-testid=stage] canvas[data-frame]")[number]
+    chain = ActionChains(page.driver, duration=20).move_to_element(canvas)
+    if modifier:
+        chain = chain.key_down(modifier)
+    chain = chain.click_and_hold().move_by_offset(dx // 2, 0).move_by_offset(dx - dx // 2, 0).release()
+    (chain.key_up(modifier) if modifier else chain).perform()
+
+
+def test_frames_leave_the_stage_and_the_rest_grow(bench: Page) -> None:
+    before = cells(bench)[0]["width"]
+    bench.press(Keys.ARROW_RIGHT, "l")
+    until(lambda: names(bench) == "134")
+    until(lambda: cells(bench)[0]["width"] >= before)
+    assert active(bench) == "3" and decisions(bench) == "......."
+    bench.press("c")
+    until(lambda: names(bench) == "14")
+    until(lambda: decisions(bench) == "..R....")
+    until(lambda: cells(bench)[0]["width"] > before)
+    bench.until_text("[data-testid=stage-line]", "2 set aside")
+    bench.press(Keys.BACKSPACE, Keys.BACKSPACE)
+    until(lambda: names(bench) == "1234")
+    assert active(bench) == "2" and decisions(bench) == "..R....", "putting back is no mark"
+
+
+def test_losers_vanish_while_only_the_rest_is_wanted(bench: Page) -> None:
+    bench.press("/", "d")
+    until(lambda: "1" not in names(bench) or active(bench) == "1")
+    bench.press(Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT)
+    until(lambda: names(bench) == "34")
+    bench.press("/")
+    until(lambda: names(bench) == "1234")
+
+
+def test_two_frames_one_holds_its_place(bench: Page) -> None:
+    lead = next(f["name"] for f in bench.server.get("/api/shoots/1/frames")["frames"] if f["lead"])[-5]
+    others = [n for n in "1234" if n != lead]
+    while active(bench) != others[0]:
+        bench.press(Keys.ARROW_RIGHT)
+    bench.press("i")
+    until(lambda: names(bench) == lead + others[0])
+    bench.press(Keys.ARROW_RIGHT)
+    until(lambda: names(bench) == lead + others[1])
+    bench.press("=")
+    until(lambda: names(bench)[0] == others[1])
+    bench.press("y")
+    until(lambda: names(bench)[1] == others[1])
+    bench.press("a")
+    until(lambda: decisions(bench).count("P") == 1)
+    # in the same spot, one in front of the other
+    bench.press("i", "f")
+    until(lambda: len(cells(bench)) == 1)
+    first = cells(bench)[0]
+    bench.press("f")
+    until(lambda: names(bench) != first["name"])
+    assert [cells(bench)[0][k] for k in ("left", "top", "width")] == [
+        first[k] for k in ("left", "top", "width")
+    ]
+    bench.press("f")
+    until(lambda: names(bench) == first["name"])
+    bench.press("g")
+    until(lambda: names(bench) == "1234")
+
+
+# Source of the expected places: the frames were made by moving one photograph by SHIFTS.
+def test_the_zoom_follows_the_subject(bench: Page) -> None:
+    bench.press(" ")
+    until(lambda: all(cell["followed"] for cell in cells(bench) if not cell["active"]))
+    first = cells(bench)[0]["at"]
+    for cell, shift in zip(cells(bench), SHIFTS, strict=True):
+        assert cell["at"] == pytest.approx([first[0] + shift - SHIFTS[0], first[1]], abs=5.1)  # 1 % of 512 px
+    bench.press(";")
+    until(lambda: not any(cell["followed"] for cell in cells(bench)))
+    assert {tuple(cell["at"]) for cell in cells(bench)} == {tuple(first)}
+    bench.press(";")
+    until(lambda: all(cell["quality"] == "full" and cell["zoomed"] for cell in cells(bench)))
+    # the zoom stays from group to group, and goes with the same key
+    bench.press(Keys.ARROW_DOWN)
+    until(lambda: names(bench) == "56" and all(cell["zoomed"] for cell in cells(bench)))
+    bench.press("j")
+    bench.until_text("[data-testid=stage]", "200 %")
+    bench.press("j")
+    until(lambda: not any(cell["zoomed"] for cell in cells(bench)))
+
+
+def test_all_are_moved_together_or_one_alone(bench: Page) -> None:
+    bench.press("j")
+    until(lambda: all(cell["followed"] for cell in cells(bench) if not cell["active"]))
+    start = [cell["at"][0] for cell in cells(bench)]
+    drag(bench, 0, 40)
+    moved = [cell["at"][0] - x for cell, x in zip(cells(bench), start, strict=True)]
+    assert moved == pytest.approx([-20] * 4, abs=2)
+    drag(bench, 2, -40, Keys.ALT)
+    moved = [cell["at"][0] - x for cell, x in zip(cells(bench), start, strict=True)]
+    assert moved == pytest.approx([-20, -20, 0, -20], abs=2)
+    bench.press("'")
+    until(lambda: [cell["at"][0] for cell in cells(bench)] == start)
+
+
+def test_the_wheel_zooms_all(bench: Page) -> None:
+    canvas = bench.find("[data-testid=stage] canvas[data-frame]")[1]
+    bench.run(
+        """arguments[0].dispatchEvent(new WheelEvent('wheel', {deltaY: -900, clientX: 400, clientY: 200,
+        cancelable: true, bubbles: true}))""",
+        canvas,
+    )
+    until(lambda: all(cell["zoomed"] for cell in cells(bench)))
+
+
+def test_faces_side_by_side(bench: Page) -> None:
+    until(lambda: len(bench.find("[data-testid=face-table] td button")) == 4)
+    button = bench.find("[data-testid=face-table] td button")[2]
+    assert "Person 1 in POS_0003, eyes open" in (button.get_attribute("aria-label") or "")
+    button.click()
+    until(lambda: active(bench) == "3" and cells(bench)[2]["zoomed"])
+    face = bench.server.get("/api/frames/3/evidence")["faces"][0]["box"]
+    assert cells(bench)[2]["at"] == pytest.approx([(face[0] + face[2]) / 2, (face[1] + face[3]) / 2], abs=2)
+    bench.press(" ")
+    bench.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+    until(lambda: cells(bench)[2]["zoomed"])
+    # without faces: the place that is sharp
+    bench.press(" ", Keys.ARROW_DOWN)
+    bench.until_text("[data-testid=face-table]", "Places")
+
+
+def test_overlays_and_loupe(bench: Page) -> None:
+    read = "return document.querySelector('canvas[data-active=true]').toDataURL()"
+    until(lambda: cells(bench)[0]["quality"] == "fit")
+    plain = bench.run(read)
+    for key in ("k", "p", "-"):
+        bench.press(key)
+        until(lambda: bench.run(read) != plain)
+        bench.press(key)
+        until(lambda: bench.run(read) == plain)
+    canvas = bench.find("canvas[data-active=true]")[0]
+    ActionChains(bench.driver).move_to_element(canvas).key_down("b").perform()
+    until(lambda: len(bench.find("[data-testid=loupe]")) == 4)
+    ActionChains(bench.driver).key_up("b").perform()
+    until(lambda: not bench.find("[data-testid=loupe]"))
+
+
+def test_groups_by_hand(bench: Page) -> None:
+    def groups() -> list[str]:
+        found: list[str] = bench.run(
+            """return [...document.querySelectorAll('nav[aria-label^=Scenes] button[aria-label^=Group]')]
+            .map(row => row.ariaLabel.split(' ')[2])"""
+        )
+        return found
+
+    until(lambda: groups() == ["4", "2", "1"])
+    bench.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    bench.chord(Keys.SHIFT, "S")
+    until(lambda: groups() == ["2", "2", "2", "1"])
+    until(lambda: names(bench) == "34")
+    bench.chord(Keys.SHIFT, Keys.ARROW_UP)
+    until(lambda: groups() == ["3", "1", "2", "1"])
+    bench.press("z")
+    until(lambda: groups() == ["2", "2", "2", "1"])
+    bench.press(Keys.ARROW_UP)
+    bench.chord(Keys.SHIFT, "J")
+    until(lambda: groups() == ["4", "2", "1"])
+    bench.press("z", "z")
+    until(lambda: groups() == ["4", "2", "1"])
+
+
+def test_the_lead_is_accepted_and_taken_back(bench: Page) -> None:
+    bench.press("7")
+    until(lambda: decisions(bench).count("P") == 1 and decisions(bench).count("R") == 3)
+    bench.press("z")
+    until(lambda: decisions(bench) == ".......")
+    bench.press("6")
+    until(lambda: decisions(bench).count("P") == 1 and "R" not in decisions(bench))
+
+
+def test_marks_with_the_mouse(bench: Page) -> None:
+    bench.run("document.querySelector(\"button[aria-label^='Discard'][aria-label*=POS_0003]\").click()")
+    bench.run("document.querySelector(\"button[aria-label^='Accept'][aria-label*=POS_0002]\").click()")
+    until(lambda: decisions(bench) == ".PR....")
+    bench.run("document.querySelector(\"button[aria-label^='4 stars'][aria-label*=POS_0001]\").click()")
+    until(lambda: bench.server.get("/api/shoots/1/frames")["frames"][0]["rating"] == 4)
+    canvas = bench.find("[data-testid=stage] canvas[data-frame]")[3]
+    ActionChains(bench.driver).context_click(canvas).perform()
+    bench.until_text("[role=menu]", "Begin a new group here")
+    bench.find("[role=menuitem]")[2].click()
+    until(lambda: decisions(bench) == ".PRR...")
+
+
+def test_fingers(bench: Page) -> None:
+    """Real touch events, as the browser gets them from a screen."""
+
+    def touch(*steps: list[tuple[float, float]]) -> None:
+        kinds = ["touchStart"] + ["touchMove"] * (len(steps) - 1)
+        for kind, points in zip(kinds, steps, strict=True):
+            at = [{"x": x, "y": y, "id": n} for n, (x, y) in enumerate(points)]
+            bench.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": kind, "touchPoints": at})
+        bench.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+
+    def swipe(number: int, dx: float, dy: float) -> None:
+        cell = cells(bench)[number]
+        x, y = cell["left"] + cell["width"] / 2, cell["top"] + 100
+        touch([(x, y)], [(x + dx / 2, y + dy / 2)], [(x + dx, y + dy)])
+
+    bench.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True, "maxTouchPoints": 2})
+    swipe(1, 0, -80)
+    until(lambda: decisions(bench) == ".P.....")
+    swipe(2, 0, 80)
+    until(lambda: decisions(bench) == ".PR....")
+    before = active(bench)
+    swipe(0, -80, 0)
+    until(lambda: active(bench) != before)
+    cell = cells(bench)[0]
+    x, y = cell["left"] + cell["width"] / 2, cell["top"] + 100
+    touch([(x - 20, y), (x + 20, y)], [(x - 50, y), (x + 50, y)], [(x - 90, y), (x + 90, y)])
+    until(lambda: all(c["zoomed"] for c in cells(bench)))
+    bench.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})
+
+
+def test_a_second_window_follows(bench: Page) -> None:
+    first = bench.driver.current_window_handle
+    bench.driver.switch_to.new_window("tab")
+    bench.go("/shoots/1/large")
+    until(lambda: names(bench) == "1")
+    second = bench.driver.current_window_handle
+    bench.driver.switch_to.window(first)
+    bench.press(Keys.ARROW_RIGHT, " ")
+    until(lambda: active(bench) == "2" and cells(bench)[1]["zoomed"])
+    at = cells(bench)[1]["at"]
+    bench.driver.switch_to.window(second)
+    until(lambda: names(bench) == "2" and cells(bench)[0]["zoomed"] and cells(bench)[0]["at"] == at)
+    bench.driver.close()
+    bench.driver.switch_to.window(first)
+
+
+def test_only_pictures(bench: Page) -> None:
+    bench.press(".")
+    until(lambda: not bench.find("header, footer, nav, aside, [data-strip], [data-testid=stage-line]"))
+    assert len(cells(bench)) == 4
+    bench.press("a", ".")
+    until(lambda: len(bench.find("[data-strip]")) == 4 and decisions(bench) == "P......")
+
+
+def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:
+    bench.press("v")
+    bench.see("[data-frame] img")
+    bench.press(Keys.HOME)
+    for _ in range(4):
+        bench.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+    bench.until_text("[data-testid=scope]", "5 selected frames")
+    bench.chord(Keys.SHIFT, "B")
+    until(lambda: names(bench) == "12345")
+    bench.until_text("[data-testid=scope]", "frame POS")
+    bench.press("g")
+    until(lambda: len(cells(bench)) in (2, 4))
+
+
+def test_a_walk_by_keys_ends_with_marks_on_disk(bench: Page, tmp_path: Path) -> None:
+    """Groups one after another: the lead, a pick, a discard; then the marks go into sidecars."""
+    bench.press("7", Keys.ARROW_DOWN, "a", Keys.ARROW_RIGHT, "d", Keys.ARROW_DOWN, "3")
+    until(lambda: decisions(bench)[4:] == "PR." and decisions(bench)[:4].count("R") == 3)
+    bench.press("m")
+    bench.click("Plan the sidecars")
+    bench.see("[data-testid=plan]")
+    bench.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'Write ')]").click()
+    until(lambda: bench.find("[data-testid=past-plan][data-state=applied]"))
+    rocket = (tmp_path / "poses" / "POS_0007.xmp").read_text()
+    assert "3" in rocket and "Rating" in rocket
+    assert (tmp_path / "poses" / "POS_0005.xmp").exists()
