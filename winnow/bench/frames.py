@@ -31,7 +31,7 @@ from winnow.demo.layout import shipped_frames
 
 WIDTH, HEIGHT = 6000, 4000
 QUALITY = 90
-BURST = 5
+BURST = 6
 START = datetime(2026, 10, 17, 9)
 GRAIN = 3.0
 """Standard deviation of the added noise, grey levels."""

@@ -26,8 +26,9 @@ from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from winnow.bench import evidence
+from winnow.bench import evidence, stage
 from winnow.bench.browser import chromium
+from winnow.bench.figures import display_frame_ms, measures, percentile
 from winnow.bench.frames import make_large_shoot
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
@@ -78,6 +79,8 @@ def run_all(target: Path | None, count: int) -> None:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
             _wait_for_previews(address, count)
             add(*_stepping(driver, address))
+            _wait_until_measured(address)
+            add(*(Figure(*line) for line in stage.lines(driver, address, display_frame_ms(driver))))
     document = {
         "machine": f"{platform.machine()}, {os.cpu_count()} cores",
         "frames": count,
@@ -157,7 +160,7 @@ def _filter(folder: Path) -> list[Figure]:
     return [
         Figure(
             f"filter over {FILTERED:,} frames, 95th percentile",
-            1000 * _percentile(taken, 95),
+            1000 * percentile(taken, 95),
             "ms",
             30,
             f"median {1000 * median(taken):.1f} ms; an empty answer {1000 * least:.1f} ms",
@@ -221,34 +224,38 @@ def _wait_for_previews(address: str, count: int) -> None:
         time.sleep(0.5)
 
 
+def _wait_until_measured(address: str) -> None:
+    while True:
+        with urllib.request.urlopen(f"{address}/api/shoots/1") as answer:
+            if json.load(answer)["progress"]["state"] == "done":
+                return
+        time.sleep(1)
+
+
 def _stepping(driver: webdriver.Chrome, address: str) -> list[Figure]:
     driver.get(f"{address}/shoots/1/bench")
     time.sleep(4)
+    ActionChains(driver).send_keys("o").perform()
     paced = _walk(driver, PACE_S)
     driver.get(f"{address}/shoots/1/bench")
     time.sleep(4)
+    ActionChains(driver).send_keys("o").perform()
     fast = _walk(driver, 0)
     marked = []
     driver.execute_script("performance.clearMeasures()")
     for n in range(MARKS):
         ActionChains(driver).send_keys("ad"[n % 2]).perform()
         time.sleep(0.05)
-    marked = _measures(driver, "winnow:mark")
-    frame = driver.execute_async_script(
-        """
-        const done = arguments[0]; const at = [];
-        const tick = t => at.push(t) < 60 ? requestAnimationFrame(tick) : done((at[59] - at[0]) / 59);
-        requestAnimationFrame(tick);
-        """
-    )
+    marked = measures(driver, "winnow:mark")
+    frame = display_frame_ms(driver)
     baseline = f"one display frame of this browser: {frame:.1f} ms"
     return [
         Figure(f"show-frame, {len(paced)} steps at 4 a second, median", median(paced), "ms", 20, baseline),
-        Figure("show-frame, 95th percentile", _percentile(paced, 95), "ms", 50, baseline),
+        Figure("show-frame, 95th percentile", percentile(paced, 95), "ms", 50, baseline),
         Figure(f"show-frame, {len(fast)} steps without a pause, median", median(fast), "ms", None, baseline),
-        Figure("show-frame without a pause, 95th percentile", _percentile(fast, 95), "ms", None, baseline),
+        Figure("show-frame without a pause, 95th percentile", percentile(fast, 95), "ms", None, baseline),
         Figure(f"mark, {len(marked)} marks, median", median(marked), "ms", None, baseline),
-        Figure("mark, 95th percentile", _percentile(marked, 95), "ms", 30, baseline),
+        Figure("mark, 95th percentile", percentile(marked, 95), "ms", 30, baseline),
     ]
 
 
@@ -258,18 +265,7 @@ def _walk(driver: webdriver.Chrome, pause_s: float) -> list[float]:
         ActionChains(driver).send_keys(Keys.ARROW_RIGHT).perform()
         time.sleep(pause_s)
     time.sleep(1)
-    return _measures(driver, "winnow:show-frame")
-
-
-def _measures(driver: webdriver.Chrome, name: str) -> list[float]:
-    script = "return performance.getEntriesByName(arguments[0]).map(m => m.duration)"
-    found: list[float] = driver.execute_script(script, name)
-    return found
-
-
-def _percentile(values: list[float], share: int) -> float:
-    ordered = sorted(values)
-    return ordered[min(len(ordered) - 1, round(share / 100 * (len(ordered) - 1)))]
+    return measures(driver, "winnow:show-frame")
 
 
 @contextmanager
