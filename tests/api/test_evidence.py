@@ -120,3 +120,17 @@ def test_a_clock_that_is_ahead(server: Server, shoot: int) -> None:
     server.post(f"/api/shoots/{shoot}/clocks", {"camera": "B", "ahead_s": 59.5})
     moved = [frame["name"] for frame in frames_of(server, shoot)]
     assert moved == [names[0], names[1], names[4], names[2], names[3]]
+    assert server.request("DELETE", f"/api/shoots/{shoot}/clocks")[0] == 204
+    assert [frame["name"] for frame in frames_of(server, shoot)] == names
+
+
+def test_a_clock_set_by_two_frames_of_one_moment(server: Server, shoot: int) -> None:
+    frames = frames_of(server, shoot)
+    url = f"/api/shoots/{shoot}/same-moment"
+    one, other = frames[1], frames[4]
+    server.post(url, {"frame_id": one["id"], "other_id": other["id"]})
+    moved = [frame["name"] for frame in frames_of(server, shoot)]
+    assert moved.index(str(other["name"])) in (1, 2)
+    code, said = server.request("POST", url, {"frame_id": one["id"], "other_id": frames[0]["id"]})
+    assert code == 409 and "one camera" in str(said)
+    server.request("DELETE", f"/api/shoots/{shoot}/clocks")

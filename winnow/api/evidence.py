@@ -11,6 +11,7 @@ from winnow.api import models
 from winnow.api.desk import Desk, OfShoot, OnDesk
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
+from winnow.core.order import Stamp, same_moment
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
 from winnow.store import evidence, frames
@@ -87,6 +88,30 @@ def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
     """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
     with desk.database.transaction() as connection:
         evidence.set_clock(connection, shoot.id, wish.camera, wish.ahead_s)
+    desk.regroup(shoot.id)
+
+
+@router.post("/shoots/{shoot_id}/same-moment", status_code=204)
+def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: models.SameMoment) -> None:
+    """Sets the clock of a frame's camera by another camera's frame that shows the same moment."""
+    if frames.shoots_of(desk.database.connection(), [wish.frame_id, wish.other_id]) != {shoot.id}:
+        raise HTTPException(422, "These frames are not of this shoot.")
+    with desk.database.transaction() as connection:
+        rows = evidence.for_grouping(connection, shoot.id)
+        stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
+        try:
+            ahead = same_moment(stamps, evidence.clocks(connection, shoot.id), wish.frame_id, wish.other_id)
+        except ValueError as error:
+            raise HTTPException(409, str(error)) from error
+        evidence.set_clock(connection, shoot.id, *ahead)
+    desk.regroup(shoot.id)
+
+
+@router.delete("/shoots/{shoot_id}/clocks", status_code=204)
+def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
+    """All cameras by their own clocks again."""
+    with desk.database.transaction() as connection:
+        evidence.forget_clocks(connection, shoot.id)
     desk.regroup(shoot.id)
 
 

@@ -250,6 +250,13 @@ class ClockWish(Model):
     ahead_s: float = Field(ge=-10 * 366 * 86400, le=10 * 366 * 86400)
 
 
+class SameMoment(Model):
+    """Two frames of two cameras that show the same moment; the clock of the second's camera is set by it."""
+
+    frame_id: int
+    other_id: int
+
+
 class FoundPoint(Model):
     """The same point in another frame, px of its upright full picture; confidence 0 to 1."""
 

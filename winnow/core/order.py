@@ -64,6 +64,22 @@ def arrange(frames: Sequence[Stamp], ahead_s: Mapping[str, float] | None = None)
     return [Timed(frame_id, seconds) for _, _, frame_id, seconds in sorted(rows, key=lambda row: row[:2])]
 
 
+def same_moment(
+    frames: Sequence[Stamp], ahead_s: Mapping[str, float], one: int, other: int
+) -> tuple[str, float]:
+    """The camera of the frame `other`, and how far its clock is ahead (seconds) if both frames show the same
+    moment. Raises ValueError, in words for a person, where that cannot be told."""
+    by_id = {frame.frame_id: frame for frame in frames}
+    first, second = by_id[one], by_id[other]
+    if second.camera is None or second.camera == first.camera:
+        raise ValueError("Both frames are of one camera: its clock cannot be ahead of itself.")
+    zone = _usual_offset([frame.captured_at for frame in frames])
+    times = [_seconds(frame.captured_at, zone) for frame in (first, second)]
+    if times[0] is None or times[1] is None:
+        raise ValueError("One of the frames has no time in its file.")
+    return second.camera, times[1] - times[0] + ahead_s.get(first.camera or "", 0.0)
+
+
 def split_by_gaps(times: Sequence[float | None]) -> list[tuple[int, int]]:
     """(scene, group) of each frame from capture times in seconds, in order; None: no time.
 

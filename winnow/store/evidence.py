@@ -241,3 +241,7 @@ def signature(frame_ids: Sequence[int], versions: Sequence[str | None], bracket:
     """Names a group by its frames and their pictures: judgements hold as long as it stays."""
     text = json.dumps([list(frame_ids), list(versions), bracket])
     return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
+
+
+def forget_clocks(connection: sqlite3.Connection, shoot_id: int) -> None:
+    connection.execute("DELETE FROM clock WHERE shoot_id = ?", (shoot_id,))

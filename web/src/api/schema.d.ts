@@ -373,6 +373,30 @@ export interface paths {
          * @description Says how far the clock of a camera is ahead; its frames move in the order of the shoot.
          */
         post: operations["set_clock_api_shoots__shoot_id__clocks_post"];
+        /**
+         * Forget Clocks
+         * @description All cameras by their own clocks again.
+         */
+        delete: operations["forget_clocks_api_shoots__shoot_id__clocks_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/same-moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Clock By Frames
+         * @description Sets the clock of a frame's camera by another camera's frame that shows the same moment.
+         */
+        post: operations["set_clock_by_frames_api_shoots__shoot_id__same_moment_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1075,6 +1099,16 @@ export interface components {
             old: string;
             /** New */
             new: string;
+        };
+        /**
+         * SameMoment
+         * @description Two frames of two cameras that show the same moment; the clock of the second's camera is set by it.
+         */
+        SameMoment: {
+            /** Frame Id */
+            frame_id: number;
+            /** Other Id */
+            other_id: number;
         };
         /**
          * ShootCard
@@ -1855,6 +1889,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ClockWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forget_clocks_api_shoots__shoot_id__clocks_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_clock_by_frames_api_shoots__shoot_id__same_moment_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SameMoment"];
             };
         };
         responses: {

@@ -125,7 +125,7 @@ export function Cell(props: CellProps) {
           aria-label={`Take ${frame.name} off the stage`}
           title="Take off the stage"
           onClick={() => layAside(frame.id)}
-          className="absolute top-1 left-1 hidden size-6 rounded bg-black/70 text-white group-hover:block"
+          className="absolute top-1 left-1 over-picture hidden size-6 rounded group-hover:block"
         >
           −
         </button>
@@ -157,7 +157,7 @@ function ZoomWords(props: {
           ? " · not sure: same place"
           : " · same place";
   return (
-    <output className="pointer-events-none absolute top-1 right-1 rounded bg-black/70 px-1.5 py-0.5 text-[11px] text-white">
+    <output className="pointer-events-none absolute top-1 right-1 over-picture rounded px-1.5 py-0.5 text-[11px]">
       {Math.round(100 * scale)} %{quality === "full" ? "" : ", true pixels coming"}
       {sure}
     </output>

@@ -3,7 +3,7 @@ import type { ReactElement } from "react";
 import type { Frame } from "../api/client";
 import { keyOf } from "../keys/commands";
 import { Kbd } from "../parts/controls";
-import { regroup } from "../shoot/grouping";
+import { forgetClocks, regroup, sameMoment } from "../shoot/grouping";
 import { acceptLead, mark } from "../shoot/marking";
 import { activate } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
@@ -51,6 +51,8 @@ function Items({ frame }: { frame: Frame }) {
 function groups(frame: Frame): Item[][] {
   const { chosen, aside } = useStage.getState();
   const { selection } = useShoot.getState();
+  const { layout, holder, challenger } = useStage.getState();
+  const pair = layout === "two" ? (frame.id === holder ? challenger : holder) : null;
   const point = pointer.frame === frame.id ? pointer.point : null;
   const decide = (decision: Frame["decision"]) => (at: number) => mark({ decision }, at, [frame.id]);
   return [
@@ -95,6 +97,15 @@ function groups(frame: Frame): Item[][] {
       { text: "Group as measured", run: () => regroup("as_measured", frame.id) },
     ],
     [
+      ...(pair
+        ? [
+            {
+              text: "Both show the same moment: set this camera's clock",
+              run: () => void sameMoment(pair, frame.id),
+            },
+            { text: "All cameras by their own clocks", run: () => void forgetClocks() },
+          ]
+        : []),
       ...(point ? [{ text: "Compare this point in the table", run: () => putPoint(frame, point) }] : []),
       { text: "Copy the name", run: () => void navigator.clipboard?.writeText(frame.name) },
     ],

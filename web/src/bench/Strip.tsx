@@ -4,6 +4,7 @@ import { DECISION_WORDS, Grain, StarButtons } from "../parts/marks";
 import { Warnings } from "../parts/warnings";
 import { mark } from "../shoot/marking";
 import { sharpness } from "./blurmap";
+import { dragOut } from "./dragOut";
 import { useEvidence } from "./useEvidence";
 
 /** What is said and measured of a frame, under its picture; its marks are set here with the mouse. */
@@ -109,13 +110,4 @@ export function Gauge({ sigma, className = "w-9" }: { sigma: number; className?:
       />
     </span>
   );
-}
-
-/** Offers the frame's own file to the desktop, where the browser hands files out, and its name elsewhere. */
-export function dragOut(event: React.DragEvent, frame: Frame) {
-  const name = frame.name.slice(frame.name.lastIndexOf("/") + 1);
-  const url = `${window.location.origin}/api/frames/${frame.id}/file`;
-  event.dataTransfer.effectAllowed = "copy";
-  event.dataTransfer.setData("DownloadURL", `application/octet-stream:${name}:${url}`);
-  event.dataTransfer.setData("text/plain", frame.name);
 }

@@ -1,8 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
 import { type Frame, smallUrl } from "../api/client";
-import { clock, duration } from "../parts/format";
-import { DecisionBar } from "../parts/marks";
+import { clock, duration, shortName } from "../parts/format";
+import { DECISION_WORDS, DecisionBar } from "../parts/marks";
 import { type Group, groupsOf } from "./groups";
 import { activate } from "./moving";
 import { useShoot } from "./store";
@@ -11,7 +11,10 @@ type Item =
   | { kind: "scene"; first: Frame; count: number; gap: number | null }
   | { kind: "group"; group: Group };
 
-const HEIGHTS = { scene: 44, gap: 20, group: 42 };
+const HEIGHTS = { scene: 44, gap: 20, group: 42, frames: 22 };
+/** Frames of the open group: in a row, and rows at most. */
+const ACROSS = 5;
+const DOWN = 8;
 
 function itemsOf(groups: Group[]): Item[] {
   const items: Item[] = [];
@@ -40,8 +43,12 @@ function gapBetween(before: Frame, after: Frame): number | null {
   return (Date.parse(after.captured_at) - Date.parse(before.captured_at)) / 1000;
 }
 
-function heightOf(item: Item): number {
-  if (item.kind === "group") return HEIGHTS.group;
+function heightOf(item: Item, open: boolean): number {
+  if (item.kind === "group") {
+    const rows =
+      open && item.group.ids.length > 1 ? Math.min(DOWN, Math.ceil(item.group.ids.length / ACROSS)) : 0;
+    return HEIGHTS.group + rows * HEIGHTS.frames;
+  }
   return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
 }
 
@@ -52,18 +59,18 @@ export function Spine() {
   const activeGroup = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group));
   const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
   const scroller = useRef<HTMLDivElement>(null);
+  const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => {
       const item = items[index];
-      return item ? heightOf(item) : 0;
+      return item ? heightOf(item, index === current) : 0;
     },
     overscan: 8,
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: sizes follow from the items alone
-  useEffect(() => virtual.measure(), [items]);
-  const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
+  useEffect(() => virtual.measure(), [items, current]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the current group comes into sight when it changes
   useEffect(() => {
     if (current >= 0) virtual.scrollToIndex(current, { align: "auto" });
@@ -111,6 +118,52 @@ function Scene({ first, count, gap }: { first: Frame; count: number; gap: number
 }
 
 function GroupRow({ group, current }: { group: Group; current: boolean }) {
+  return (
+    <>
+      <GroupButton group={group} current={current} />
+      {current && group.ids.length > 1 && <OpenGroup group={group} />}
+    </>
+  );
+}
+
+/** The frames of the current group: which are decided how, which to look at. */
+function OpenGroup({ group }: { group: Group }) {
+  const frames = useShoot((s) => s.frames);
+  const active = useShoot((s) => s.active);
+  return (
+    <ul aria-label="Frames of this group" className="ml-[22px] grid grid-cols-5 gap-x-0.5">
+      {group.ids.slice(0, ACROSS * DOWN).map((id) => {
+        const frame = frames.get(id);
+        if (!frame) return null;
+        const { decision } = frame;
+        return (
+          <li key={id} style={{ height: HEIGHTS.frames }}>
+            <button
+              type="button"
+              tabIndex={-1}
+              aria-label={`${shortName(frame.name)}, ${DECISION_WORDS[decision]}`}
+              title={`${shortName(frame.name)}, ${DECISION_WORDS[decision]}`}
+              onClick={(event) => activate(id, event.timeStamp)}
+              className={`relative block h-5 w-full overflow-hidden rounded-xs border ${id === active ? "border-straw" : "border-transparent"}`}
+            >
+              <img
+                src={frame.problem ? undefined : smallUrl(frame)}
+                alt=""
+                className={`size-full bg-pit object-cover ${decision === "reject" ? "opacity-30 grayscale" : ""}`}
+              />
+              {decision === "pick" && <span className="absolute inset-x-0 bottom-0 h-[3px] bg-straw" />}
+              {frame.warnings && decision !== "reject" && (
+                <span className="absolute top-0 right-0 size-1.5 bg-white outline outline-black" />
+              )}
+            </button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+function GroupButton({ group, current }: { group: Group; current: boolean }) {
   const done = group.picks + group.rejects === group.ids.length;
   return (
     <button
@@ -118,6 +171,8 @@ function GroupRow({ group, current }: { group: Group; current: boolean }) {
       aria-current={current ? "true" : undefined}
       aria-label={`Group of ${group.ids.length} at ${clock(group.first.captured_at)}`}
       onClick={(event) => activate(group.first.id, event.timeStamp)}
+      onPointerDown={(event) => event.currentTarget.releasePointerCapture(event.pointerId)}
+      onPointerEnter={(event) => event.buttons === 1 && activate(group.first.id, event.timeStamp)}
       className={`relative ml-4 flex h-[40px] w-[calc(100%-22px)] items-center gap-2 rounded px-1.5 text-left ${
         current ? "bg-held" : "hover:bg-raised"
       }`}
@@ -134,6 +189,7 @@ function GroupRow({ group, current }: { group: Group; current: boolean }) {
       <span className="min-w-0 flex-1">
         <span className="block truncate text-xs leading-tight">
           {group.ids.length} {group.bracket && <span className="text-ink2">bracket</span>}
+          {group.warned > 0 && <span className="text-ink2"> · {group.warned} to look at</span>}
         </span>
         <span className="mt-1 block">
           <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />

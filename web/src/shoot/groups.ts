@@ -10,6 +10,8 @@ export interface Group {
   ids: number[];
   picks: number;
   rejects: number;
+  /** Frames that the evidence warns of and that are not rejected. */
+  warned: number;
   /** An exposure bracket. */
   bracket: boolean;
 }
@@ -30,6 +32,7 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
         ids: [],
         picks: 0,
         rejects: 0,
+        warned: 0,
         bracket: frame.bracket,
       };
       groups.push(group);
@@ -39,6 +42,7 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
     if (!frame.problem && (frame.lead || !group.shown)) group.shown = frame;
     if (frame.decision === "pick") group.picks++;
     if (frame.decision === "reject") group.rejects++;
+    else if (frame.warnings) group.warned++;
   }
   return groups;
 }

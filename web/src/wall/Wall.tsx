@@ -2,6 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Frame, smallUrl } from "../api/client";
 import { NothingInView } from "../bench/Bench";
+import { dragOut } from "../bench/dragOut";
 import { clock, day, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
 import { WARNING_WORDS, Warnings, warningsOf } from "../parts/warnings";
@@ -142,7 +143,10 @@ const WallCell = memo(
     useEffect(() => shown("winnow:mark", frame.id), [frame]);
     const rejected = frame.decision === "reject";
     return (
+      // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
       <div
+        draggable={!frame.problem}
+        onDragStart={(event) => dragOut(event, frame)}
         className="absolute"
         style={{ left: PADDING + cell.left, top, width: cell.width, height, zIndex: active ? 10 : undefined }}
       >
@@ -185,13 +189,13 @@ const WallCell = memo(
           )}
           {rejected && <span className="struck" />}
           {(frame.decision === "pick" || frame.rating > 0) && (
-            <span className="absolute bottom-1 left-1 flex items-center gap-1 rounded bg-black/55 px-1 py-0.5">
+            <span className="over-picture absolute bottom-1 left-1 flex items-center gap-1 rounded px-1 py-0.5">
               {frame.decision === "pick" && <Grain size={14} />}
               <Stars rating={frame.rating} />
             </span>
           )}
           {!frame.problem && frame.note && (
-            <span title={frame.note} className="absolute top-1 right-1 rounded bg-black/70 px-1 text-[11px]">
+            <span title={frame.note} className="over-picture absolute top-1 right-1 rounded px-1 text-[11px]">
               note
             </span>
           )}
