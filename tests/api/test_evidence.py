@@ -35,6 +35,9 @@ def test_details_of_a_frame(server: Server, shoot: int) -> None:
     assert [eye["state"] for eye in found["faces"][0]["eyes"]] == ["open", "open"]
     assert found["reasons"][0]["text"] == "eyes open"
     assert server.get("/api/frames/999/evidence")["state"] == "waiting"
+    several = server.get(f"/api/evidence?frame={first['id']}&frame=999")
+    assert several == {str(first["id"]): found, "999": several["999"]}
+    assert several["999"]["state"] == "waiting"
 
 
 def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
@@ -131,6 +134,6 @@ def test_a_clock_set_by_two_frames_of_one_moment(server: Server, shoot: int) -> 
     server.post(url, {"frame_id": one["id"], "other_id": other["id"]})
     moved = [frame["name"] for frame in frames_of(server, shoot)]
     assert moved.index(str(other["name"])) in (1, 2)
-    code, said = server.request("POST", url, {"frame_id": one["id"], "other_id": frames[0]["id"]})
+    code, _, said = server.request("POST", url, {"frame_id": one["id"], "other_id": frames[0]["id"]})
     assert code == 409 and "one camera" in str(said)
     server.request("DELETE", f"/api/shoots/{shoot}/clocks")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from sqlite3 import Row
 from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
@@ -22,42 +23,16 @@ router = APIRouter(prefix="/api", tags=["evidence"])
 @router.get("/frames/{frame_id}/evidence")
 def frame_evidence(desk: OnDesk, frame_id: int) -> models.EvidenceView:
     """What was measured on a frame, and what it says beside the others of its group."""
-    found = evidence.details(desk.database.connection(), frame_id)
-    if found is None:
-        return models.EvidenceView(state="waiting")
-    if found["content"] is None:
-        return models.EvidenceView(state="failed", problem=found["problem"])
-    if found["judgement"] is None:
-        return models.EvidenceView(state="waiting")
-    content, judged = json.loads(found["content"]), json.loads(found["judgement"])
-    focus, exposure = content["focus"], content["exposure"]
-    motion = focus["motion"]
-    return models.EvidenceView(
-        state="measured",
-        focus=models.FocusView(
-            verdict=FocusVerdict(judged["verdict"]),
-            subject=judged["subject"],
-            instead=judged["instead"],
-            sharpest=focus["sharpest"],
-            motion=motion and models.MotionView(length_px=motion["length_px"], angle_deg=motion["angle_deg"]),
-            sharp_share=sharp_share(focus["sigma_px"]),
-            tile_px=focus["tile_px"],
-            sigma_px=focus["sigma_px"],
-        ),
-        exposure=models.ExposureView(
-            verdict=judged["exposure"],
-            group_stops=judged["group_stops"],
-            **{
-                name: exposure[name]
-                for name in models.ExposureView.model_fields
-                if name not in ("verdict", "group_stops")
-            },
-        ),
-        faces=judged["faces"],
-        lead=judged["lead"],
-        rank=judged["rank"],
-        reasons=judged["reasons"],
-    )
+    return _view(evidence.details(desk.database.connection(), frame_id))
+
+
+@router.get("/evidence")
+def evidence_of(
+    desk: OnDesk, frame: Annotated[list[int], Query(max_length=500)]
+) -> dict[int, models.EvidenceView]:
+    """The same of several frames at once."""
+    connection = desk.database.connection()
+    return {frame_id: _view(evidence.details(connection, frame_id)) for frame_id in frame}
 
 
 @router.get("/frames/{frame_id}/same-point")
@@ -113,6 +88,44 @@ def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
     with desk.database.transaction() as connection:
         evidence.forget_clocks(connection, shoot.id)
     desk.regroup(shoot.id)
+
+
+def _view(found: Row | None) -> models.EvidenceView:
+    if found is None:
+        return models.EvidenceView(state="waiting")
+    if found["content"] is None:
+        return models.EvidenceView(state="failed", problem=found["problem"])
+    if found["judgement"] is None:
+        return models.EvidenceView(state="waiting")
+    content, judged = json.loads(found["content"]), json.loads(found["judgement"])
+    focus, exposure = content["focus"], content["exposure"]
+    motion = focus["motion"]
+    return models.EvidenceView(
+        state="measured",
+        focus=models.FocusView(
+            verdict=FocusVerdict(judged["verdict"]),
+            subject=judged["subject"],
+            instead=judged["instead"],
+            sharpest=focus["sharpest"],
+            motion=motion and models.MotionView(length_px=motion["length_px"], angle_deg=motion["angle_deg"]),
+            sharp_share=sharp_share(focus["sigma_px"]),
+            tile_px=focus["tile_px"],
+            sigma_px=focus["sigma_px"],
+        ),
+        exposure=models.ExposureView(
+            verdict=judged["exposure"],
+            group_stops=judged["group_stops"],
+            **{
+                name: exposure[name]
+                for name in models.ExposureView.model_fields
+                if name not in ("verdict", "group_stops")
+            },
+        ),
+        faces=judged["faces"],
+        lead=judged["lead"],
+        rank=judged["rank"],
+        reasons=judged["reasons"],
+    )
 
 
 def _one_shoot(desk: Desk, frame_ids: list[int]) -> None:

@@ -1,4 +1,6 @@
-import { useEffect } from "react";
+import { memo, useEffect } from "react";
+import type { Frame } from "../api/client";
+import { useCalm } from "../parts/useCalm";
 import { shown } from "../perf";
 import { toggleFilter, useShoot } from "../shoot/store";
 import { Evidence } from "./Evidence";
@@ -21,6 +23,7 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
   }, [frame]);
   useLead();
   useFaceSteps(frame);
+  const calm = useCalm(frame, sameFrame);
   if (!frame) return <NothingInView />;
   return (
     <>
@@ -28,9 +31,15 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
         <Stage frame={frame} bare={bare} />
         {!bare && <StageLine frame={frame} />}
       </main>
-      {evidence && <Evidence frame={frame} wide={wide} />}
+      {evidence && <Beside frame={calm ?? frame} wide={wide} />}
     </>
   );
+}
+
+const Beside = memo(Evidence);
+
+function sameFrame(one: Frame | undefined, other: Frame | undefined): boolean {
+  return one?.id === other?.id;
 }
 
 export function NothingInView() {

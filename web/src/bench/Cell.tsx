@@ -1,6 +1,7 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Frame } from "../api/client";
 import { DECISION_WORDS } from "../parts/marks";
+import { room } from "../parts/surround";
 import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "./aim";
 import { drawBlurMap } from "./blurmap";
 import { Loupe } from "./Loupe";
@@ -206,8 +207,7 @@ function draw(
   overlays: Record<Overlay, boolean>,
   map: ReturnType<typeof useMap>,
 ): Quality | null {
-  context.fillStyle =
-    getComputedStyle(document.documentElement).getPropertyValue("--color-room") || "#191919";
+  context.fillStyle = room;
   context.fillRect(0, 0, cell.width, cell.height);
   const zoomed = zoom.scale !== "fit";
   const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");

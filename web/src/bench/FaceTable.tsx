@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useMemo, useRef } from "react";
 import { api, type Evidence, type Frame, unwrap } from "../api/client";
 import { shortName } from "../parts/format";
 import { activate } from "../shoot/moving";
 import { cropOf } from "./crops";
-import { type Row, rowsOf, standing, tableFrom } from "./faceRows";
+import { type Place, type Row, rowsOf, standing, tableFrom } from "./faceRows";
 import { Gauge } from "./Strip";
 import { aimAt, useStage } from "./stageStore";
 import { toggleRow, useTable } from "./table";
@@ -15,12 +15,12 @@ const MOST = 24;
 
 /** Rows are people, columns the frames of the group; without faces, places: the subject, and points put down. */
 export function FaceTable({ frame, group, wide }: { frame: Frame; group: Frame[]; wide: boolean }) {
-  const frames = group.slice(0, MOST);
+  const frames = useMemo(() => group.slice(0, MOST), [group]);
   const evidence = useEvidenceOf(frames);
   const points = useTable((s) => s.points.get(frame.group));
   const out = useTable((s) => s.out.get(frame.group));
   const places = usePlaces(frames, evidence, points);
-  const rows = rowsOf(frames, evidence, places);
+  const rows = useMemo(() => rowsOf(frames, evidence, places), [frames, evidence, places]);
   if (frames.length < 2 || rows.length === 0) return null;
   const { best, frame: leading } = standing(rows, out ?? new Set());
   const side = Math.min(
@@ -90,7 +90,7 @@ export function FaceTable({ frame, group, wide }: { frame: Frame; group: Frame[]
 
 const EYES: Record<string, string> = { closed: "closed", narrowed: "narrowed", open: "", unknown: "" };
 
-function TableCell(props: {
+const TableCell = memo(function TableCell(props: {
   row: Row;
   at: number;
   column: Frame;
@@ -127,7 +127,7 @@ function TableCell(props: {
       {cell.sigma !== null && <Gauge sigma={cell.sigma} className="mt-px w-full" />}
     </button>
   );
-}
+});
 
 function zoomNow(): number {
   const { scale } = useStage.getState().aim;
@@ -160,6 +160,8 @@ function Crop({
 }
 
 /** Where each frame shows the points that rows are made of where there are no faces. */
+const NOWHERE: Place[] = [];
+
 function usePlaces(
   frames: Frame[],
   evidence: (Evidence | undefined)[],
@@ -196,5 +198,5 @@ function usePlaces(
         }),
       ),
   });
-  return data ?? [];
+  return data ?? NOWHERE;
 }

@@ -1,3 +1,4 @@
+import { useMemo } from "react";
 import type { Evidence, Frame } from "../api/client";
 import { showPoint } from "../keys/commands";
 import { Kbd } from "../parts/controls";
@@ -6,7 +7,10 @@ import { useShoot } from "../shoot/store";
 import { BLURRED, SHARP } from "./blurmap";
 import { FaceTable } from "./FaceTable";
 import { useEvidence, useEvidenceOf } from "./useEvidence";
+import { useRested } from "./useRested";
 
+/** Faces are cut out once a group has been looked at this long. */
+const RESTED_MS = 300;
 /** So many frames of the group stand beside the active one on the scale. */
 const BESIDE = 24;
 
@@ -29,6 +33,7 @@ const SUBJECTS: Record<string, string> = {
 export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   const { data } = useEvidence(frame);
   const group = useGroup(frame);
+  const rested = useRested(frame.group, RESTED_MS);
   if (!data || data.state === "waiting") {
     return <p className="mb-4 text-ink2">Not measured yet.</p>;
   }
@@ -38,7 +43,7 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   return (
     <div className="mb-5 space-y-4" data-testid="measured">
       <Focus data={data} frame={frame} group={group} />
-      <FaceTable frame={frame} group={group} wide={wide} />
+      {rested !== undefined && <FaceTable frame={frame} group={group} wide={wide} />}
       {(data.faces?.length ?? 0) > 0 && <Faces data={data} />}
       <Light data={data} />
       <Reasons data={data} alone={group.length < 2} />
@@ -49,10 +54,14 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
 /** Frames of the same group that are in the shoot, in capture order. */
 function useGroup(frame: Frame): Frame[] {
   const frames = useShoot((s) => s.frames);
-  return [...frames.values()]
-    .filter((f) => f.group === frame.group && f.place === "shoot" && !f.problem)
-    .sort((a, b) => a.position - b.position)
-    .slice(0, BESIDE);
+  return useMemo(
+    () =>
+      [...frames.values()]
+        .filter((f) => f.group === frame.group && f.place === "shoot" && !f.problem)
+        .sort((a, b) => a.position - b.position)
+        .slice(0, BESIDE),
+    [frames, frame.group],
+  );
 }
 
 function Heading({ children, beside }: { children: React.ReactNode; beside?: React.ReactNode }) {

@@ -15,6 +15,7 @@ import { STRIP } from "./tiling";
 import { useEvidence } from "./useEvidence";
 import { useFollow } from "./useFollow";
 import { useReady } from "./useReady";
+import { useSlots } from "./useSlots";
 import { type Size, sizeOf } from "./zoom";
 
 /** Room for the ring around the active frame, CSS px. */
@@ -77,6 +78,8 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
     zoomed,
   );
 
+  const slots = useSlots(cells.map(({ frame }) => frame.id));
+
   const zoomTo = useCallback(
     (scale: number, time = performance.now()) => {
       const { aim } = useStage.getState();
@@ -116,9 +119,9 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
       {cells.map(({ frame, tile, size }) => {
         const isActive = frame.id === active.id;
         return (
-          <FrameMenu key={frame.id} frame={frame}>
+          <FrameMenu key={slots.get(frame.id)?.key} frame={frame}>
             <div
-              className="absolute transition-[left,top,width,height] duration-150"
+              className={`absolute ${slots.get(frame.id)?.stays ? "transition-[left,top,width,height] duration-150" : ""}`}
               style={{
                 left: tile.left + RING,
                 top: tile.top + RING,

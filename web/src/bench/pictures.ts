@@ -1,6 +1,7 @@
 /** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
 import { type Frame, pictureUrl, THUMBNAIL_STAGE } from "../api/client";
+import { decodeWhole } from "./decoding";
 import type { Size } from "./zoom";
 
 /** How good a bitmap is, worst first. `fit`: the preview at the size (device px) that it is shown at. */
@@ -8,10 +9,12 @@ export type Quality = "small" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const ROOM: Record<Quality, number> = { small: 40e6, fit: 180e6, preview: 150e6, full: 620e6 };
+const ROOM: Record<Quality, number> = { small: 30e6, fit: 120e6, preview: 110e6, full: 580e6 };
 /** A picture of any size is kept while it is on the stage. */
 const LEAST = 2;
 const AT_ONCE = 3;
+/** Of these, full-size pictures: the next group must not wait for them. */
+const FULL_AT_ONCE = 2;
 
 export interface Wish {
   frame: Frame;
@@ -47,6 +50,7 @@ export class Pictures {
     full: new Map(),
   };
   private waiting: Wish[] = [];
+  private wanted = new Set<string>();
   private loading = new Set<string>();
   private failed = new Set<string>();
   private listeners = new Set<Listener>();
@@ -78,6 +82,7 @@ export class Pictures {
 
   /** Replaces what is to be made ready: wishes in order of urgency. */
   want(wishes: Wish[]) {
+    this.wanted = new Set(wishes.map((w) => `${w.quality} ${keyOf(w.frame, w.quality, w.size)}`));
     this.waiting = wishes.filter((wish) => !wish.frame.problem && !this.has(wish));
     // What is wanted now is used last and therefore kept.
     for (const wish of [...wishes].reverse()) this.touch(wish);
@@ -104,10 +109,20 @@ export class Pictures {
 
   private next() {
     while (this.loading.size < AT_ONCE) {
-      const wish = this.waiting.shift();
+      const full = [...this.loading].filter((key) => key.startsWith("full")).length;
+      const at = this.waiting.findIndex((wish) => wish.quality !== "full" || full < FULL_AT_ONCE);
+      const wish = this.waiting[at];
       if (!wish) return;
+      this.waiting.splice(at, 1);
+      if (wish.quality === "full") this.makeRoom(wish);
       void this.load(wish);
     }
+  }
+
+  /** Full-size pictures are let go of before the next one is made, not after: each is as large as all the rest. */
+  private makeRoom({ frame }: Wish) {
+    const bytes = 4 * (frame.width ?? 0) * (frame.height ?? 0) * FULL_AT_ONCE;
+    this.trim("full", ROOM.full - bytes);
   }
 
   private async load(wish: Wish) {
@@ -135,10 +150,17 @@ export class Pictures {
     const map = this.kept[quality];
     map.get(key)?.bitmap.close();
     map.set(key, kept);
+    this.trim(quality, ROOM[quality]);
+  }
+
+  /** Lets go of what was used longest ago, and is not wanted now, until the rest takes no more than so many bytes. */
+  private trim(quality: Quality, room: number) {
+    const map = this.kept[quality];
     let bytes = 0;
     for (const { bitmap } of map.values()) bytes += bitmap.width * bitmap.height * 4;
     for (const [old, { bitmap }] of map) {
-      if (bytes <= ROOM[quality] || map.size <= LEAST) break;
+      if (bytes <= room || map.size <= LEAST) break;
+      if (this.wanted.has(`${quality} ${old}`)) continue;
       bytes -= bitmap.width * bitmap.height * 4;
       bitmap.close();
       map.delete(old);
@@ -153,19 +175,11 @@ function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
   return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
 }
 
-async function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
+function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
   const kind = quality === "fit" ? "preview" : quality;
   const url = pictureUrl(
     frame,
     kind === "small" ? (frame.stage >= THUMBNAIL_STAGE ? "thumb" : "glimpse") : kind,
   );
-  const answer = await fetch(url);
-  if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
-  const blob = await answer.blob();
-  if (quality !== "fit" || !size) return createImageBitmap(blob);
-  return createImageBitmap(blob, {
-    resizeWidth: size.width,
-    resizeHeight: size.height,
-    resizeQuality: "high",
-  });
+  return decodeWhole(url, quality === "fit" ? size : undefined);
 }

@@ -1,8 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useLayoutEffect } from "react";
 import { api, type Frame, unwrap } from "../api/client";
 import type { Found, Point } from "./aim";
 import { useStage } from "./stageStore";
+import { useRested } from "./useRested";
+
+/** The subject is looked up ahead once a frame has been looked at this long. */
+const RESTED_MS = 300;
 
 /** Keeps the places where the frames on the stage show the point that is looked at. Before anything is zoomed
  * the subject of the active frame is looked up, so that the first zoom stands right at once. */
@@ -14,10 +18,11 @@ export function useFollow(onStage: Frame[], active: Frame, subject: Point | null
   const ahead = !zoomed || aimFrame === null;
   const from = ahead ? active.id : aimFrame;
   const point = ahead ? subject : aimPoint;
+  const rested = useRested(active.id, RESTED_MS) !== undefined;
   const others = onStage.filter((frame) => frame.id !== from && !frame.problem).map((frame) => frame.id);
   const { data } = useQuery({
     queryKey: ["same-point", from, point?.x, point?.y, others.join()],
-    enabled: follow && point !== null && others.length > 0,
+    enabled: follow && (rested || !ahead) && point !== null && others.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
     queryFn: async () => {
@@ -27,7 +32,8 @@ export function useFollow(onStage: Frame[], active: Frame, subject: Point | null
       return new Map<number, Found>(unwrap(answer).map((found) => [found.frame_id, found]));
     },
   });
-  useEffect(() => {
+  // Before the paint: known places must not be shown wrongly first.
+  useLayoutEffect(() => {
     if (!follow) useStage.setState({ found: new Map() });
     else if (data && !ahead) useStage.setState({ found: data });
   }, [data, follow, ahead]);

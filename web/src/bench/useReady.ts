@@ -1,10 +1,11 @@
 import { useEffect, useState } from "react";
 import type { Shown } from "./arrange";
 import { pictures, type Wish } from "./pictures";
+import { askEvidence } from "./useEvidence";
 import { fitSize } from "./zoom";
 
 /** A group that is looked at this long gets its true pixels decoded, in case somebody zooms. */
-const SETTLED_MS = 450;
+const SETTLED_MS = 900;
 
 /** Makes pictures ready: those on the stage, then the ones of the steps that are likely next. */
 export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: string) {
@@ -16,6 +17,7 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
   const versions = [...stage, ...next].map(({ frame }) => `${frame.version}${frame.stage}`).join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frames and their versions are in the key
   useEffect(() => {
+    askEvidence(next.map(({ frame }) => frame));
     const sized = (shown: Shown[]): Wish[] =>
       shown.map(({ frame, size }) => ({ frame, quality: "fit", size: fitSize(frame, size) }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>

@@ -7,9 +7,14 @@ function current(): string {
   return localStorage.getItem(KEPT) ?? "dark";
 }
 
+/** The colour around pictures, for what is drawn and not styled. Asking the page for it at every picture would
+ * make it work out all styles anew. */
+export let room = "#191919";
+
 export function showSurround(surround = current()) {
   document.documentElement.dataset.surround = surround;
   localStorage.setItem(KEPT, surround);
+  room = getComputedStyle(document.documentElement).getPropertyValue("--color-room") || room;
   window.dispatchEvent(new Event("winnow:surround"));
 }
 

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { type Frame, smallUrl } from "../api/client";
 import { clock, duration, shortName } from "../parts/format";
 import { DECISION_WORDS, DecisionBar } from "../parts/marks";
+import { useCalm } from "../parts/useCalm";
 import { type Group, groupsOf } from "./groups";
 import { activate } from "./moving";
 import { useShoot } from "./store";
@@ -56,7 +57,9 @@ function heightOf(item: Item, open: boolean): number {
 export function Spine() {
   const frames = useShoot((s) => s.frames);
   const visible = useShoot((s) => s.visible);
-  const activeGroup = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group));
+  const activeGroup = useCalm(
+    useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group)),
+  );
   const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
   const scroller = useRef<HTMLDivElement>(null);
   const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);

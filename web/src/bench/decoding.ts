@@ -1,0 +1,79 @@
+/** Pictures decoded by workers: an order goes out, a bitmap comes back. */
+
+import type { Size } from "./zoom";
+
+export interface WholeJob {
+  id: number;
+  kind: "whole";
+  url: string;
+  /** Reduced to this; as large as it is without. */
+  width?: number;
+  height?: number;
+}
+
+export interface CropJob {
+  id: number;
+  kind: "crop";
+  url: string;
+  /** A square of the picture, px of one that is `of` px wide, and the side of the bitmap that is wanted. */
+  left: number;
+  top: number;
+  side: number;
+  of: number;
+  wanted: number;
+}
+
+export type Job = WholeJob | CropJob;
+
+export interface Answer {
+  id: number;
+  bitmap?: ImageBitmap;
+  problem?: string;
+}
+
+interface Waiting {
+  resolve: (bitmap: ImageBitmap) => void;
+  reject: (error: Error) => void;
+}
+
+const waiting = new Map<number, Waiting>();
+let workers: Worker[] = [];
+let count = 0;
+
+function worker(number: number): Worker {
+  if (!workers.length) {
+    workers = [0, 1].map(() => {
+      const made = new Worker(new URL("./decoder.worker.ts", import.meta.url), { type: "module" });
+      made.onmessage = ({ data }: MessageEvent<Answer>) => {
+        const order = waiting.get(data.id);
+        waiting.delete(data.id);
+        if (data.bitmap) order?.resolve(data.bitmap);
+        else order?.reject(new Error(data.problem));
+      };
+      return made;
+    });
+  }
+  return workers[number % workers.length] as Worker;
+}
+
+function send(job: Job, to: number): Promise<ImageBitmap> {
+  return new Promise((resolve, reject) => {
+    waiting.set(job.id, { resolve, reject });
+    worker(to).postMessage(job);
+  });
+}
+
+/** A picture as a bitmap, reduced to a size where one is given. */
+export function decodeWhole(url: string, size?: Size): Promise<ImageBitmap> {
+  const id = count++;
+  return send({ id, kind: "whole", url, width: size?.width, height: size?.height }, id);
+}
+
+/** A square cut out of a picture. Squares of one picture go to one worker, which decodes it once. */
+export function decodeCrop(url: string, square: Omit<CropJob, "id" | "kind" | "url">): Promise<ImageBitmap> {
+  const id = count++;
+  return send(
+    { id, kind: "crop", url, ...square },
+    url.length + (url.match(/\d+/g)?.reduce((n, d) => n + (Number(d) % 97), 0) ?? 0),
+  );
+}
