@@ -1,5 +1,4 @@
 import { memo, useEffect } from "react";
-import type { Frame } from "../api/client";
 import { useCalm } from "../parts/useCalm";
 import { shown } from "../perf";
 import { toggleFilter, useShoot } from "../shoot/store";
@@ -23,7 +22,7 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
   }, [frame]);
   useLead();
   useFaceSteps(frame);
-  const calm = useCalm(frame, sameFrame);
+  const calm = useCalm(frame);
   if (!frame) return <NothingInView />;
   return (
     <>
@@ -37,10 +36,6 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
 }
 
 const Beside = memo(Evidence);
-
-function sameFrame(one: Frame | undefined, other: Frame | undefined): boolean {
-  return one?.id === other?.id;
-}
 
 export function NothingInView() {
   const total = useShoot((s) => s.view?.total ?? 0);

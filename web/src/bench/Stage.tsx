@@ -1,10 +1,11 @@
-import { useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Frame } from "../api/client";
 import { usePointsShown, useShout } from "../keys/useKeys";
 import { shown as measured } from "../perf";
 import { mark } from "../shoot/marking";
 import { activate, groupNeighbour } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
+import type { Found } from "./aim";
 import { arrange, arrangedFor } from "./arrange";
 import { Cell } from "./Cell";
 import { FrameMenu } from "./FrameMenu";
@@ -108,50 +109,96 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
       [active.id],
     ),
   );
-  const swipe = (id: number) => (way: "up" | "down" | "left" | "right", time: number) => {
-    if (way === "up") mark({ decision: "pick" }, time, [id]);
-    else if (way === "down") mark({ decision: "reject" }, time, [id]);
-    else activate(stageNeighbour(way === "left" ? 1 : -1), time);
-  };
   const front = stage.blink && stage.layout === "two";
   return (
     <div ref={box} className="relative min-h-0 min-w-0 flex-1 overflow-hidden" data-testid="stage">
       {cells.map(({ frame, tile, size }) => {
+        const slot = slots.get(frame.id);
         const isActive = frame.id === active.id;
         return (
-          <FrameMenu key={slots.get(frame.id)?.key} frame={frame}>
-            <div
-              className={`absolute ${slots.get(frame.id)?.stays ? "transition-[left,top,width,height] duration-150" : ""}`}
-              style={{
-                left: tile.left + RING,
-                top: tile.top + RING,
-                width: tile.width,
-                height: tile.height + (bare ? 0 : STRIP),
-                visibility: front && !isActive ? "hidden" : "visible",
-              }}
-            >
-              <div
-                className={`group relative ${isActive && cells.length > 1 && !front ? "outline-2 outline-offset-2 outline-straw" : ""} ${frame.decision === "reject" ? "rejected" : ""}`}
-                style={{ height: tile.height }}
-              >
-                <Cell
-                  frame={frame}
-                  size={size}
-                  active={isActive}
-                  found={stage.follow ? stage.found.get(frame.id) : undefined}
-                  chosenIn={chosenIn}
-                  drawn={drawn}
-                  onSwipe={swipe(frame.id)}
-                  onActivate={(time) => activate(frame.id, time)}
-                />
-              </div>
-              {!bare && <Strip frame={frame} width={tile.width} active={isActive} />}
-            </div>
-          </FrameMenu>
+          <OnStage
+            key={slot?.key}
+            frame={frame}
+            left={tile.left + RING}
+            top={tile.top + RING}
+            width={tile.width}
+            height={tile.height}
+            pixelWidth={size.width}
+            pixelHeight={size.height}
+            moves={slot?.stays ?? false}
+            active={isActive}
+            ringed={isActive && cells.length > 1 && !front}
+            hidden={front && !isActive}
+            bare={bare}
+            found={stage.follow ? stage.found.get(frame.id) : undefined}
+            chosenIn={chosenIn}
+            drawn={drawn}
+          />
         );
       })}
     </div>
   );
+}
+
+interface OnStageProps {
+  frame: Frame;
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+  pixelWidth: number;
+  pixelHeight: number;
+  moves: boolean;
+  active: boolean;
+  ringed: boolean;
+  hidden: boolean;
+  bare: boolean;
+  found: Found | undefined;
+  chosenIn: Frame | undefined;
+  drawn: (id: number, quality: Quality | null) => void;
+}
+
+/** One frame with what stands under it; made anew only when something of its own changes. */
+const OnStage = memo(function OnStage(props: OnStageProps) {
+  const { frame, left, top, width, height, pixelWidth, pixelHeight, active, bare } = props;
+  const size = useMemo(() => ({ width: pixelWidth, height: pixelHeight }), [pixelWidth, pixelHeight]);
+  return (
+    <FrameMenu frame={frame}>
+      <div
+        className={`absolute ${props.moves ? "transition-[left,top,width,height] duration-150" : ""}`}
+        style={{
+          left,
+          top,
+          width,
+          height: height + (bare ? 0 : STRIP),
+          visibility: props.hidden ? "hidden" : "visible",
+        }}
+      >
+        <div
+          className={`group relative ${props.ringed ? "outline-2 outline-offset-2 outline-straw" : ""} ${frame.decision === "reject" ? "rejected" : ""}`}
+          style={{ height }}
+        >
+          <Cell
+            frame={frame}
+            size={size}
+            active={active}
+            found={props.found}
+            chosenIn={props.chosenIn}
+            drawn={props.drawn}
+            onSwipe={(way, time) => swiped(frame.id, way, time)}
+            onActivate={(time) => activate(frame.id, time)}
+          />
+        </div>
+        {!bare && <Strip frame={frame} width={width} active={active} />}
+      </div>
+    </FrameMenu>
+  );
+});
+
+function swiped(id: number, way: "up" | "down" | "left" | "right", time: number) {
+  if (way === "up") mark({ decision: "pick" }, time, [id]);
+  else if (way === "down") mark({ decision: "reject" }, time, [id]);
+  else activate(stageNeighbour(way === "left" ? 1 : -1), time);
 }
 
 /** Frames on either side, nearest first. */

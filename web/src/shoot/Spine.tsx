@@ -55,7 +55,7 @@ function heightOf(item: Item, open: boolean): number {
 
 /** The shoot as one vertical line of scenes and groups, with progress. */
 export function Spine() {
-  const frames = useShoot((s) => s.frames);
+  const frames = useCalm(useShoot((s) => s.frames));
   const visible = useShoot((s) => s.visible);
   const activeGroup = useCalm(
     useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group)),
