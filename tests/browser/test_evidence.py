@@ -36,7 +36,7 @@ def test_groups_warnings_and_reasons_on_the_wall(page: Page, tmp_path: Path) -> 
     page.open(mixed_shoot(tmp_path / "mixed"))
     until(lambda: len(warnings_of(page)) == 2)
     assert warnings_of(page) == ["Look at: focus missed", "Look at: shaken"]
-    assert len(page.find("nav[aria-label^=Scenes] button")) == 2
+    assert len(page.find("nav[aria-label^=Scenes] button[aria-label^=Group]")) == 2
     sign = page.find("button[aria-label='Look at: shaken']")[0]
     ActionChains(page.driver).move_to_element(sign).perform()
     page.until_text("[role=tooltip]", "shaken by")

@@ -125,7 +125,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
             height={tile.height}
             pixelWidth={size.width}
             pixelHeight={size.height}
-            moves={slot?.stays ?? false}
+            moves={!front && (slot?.stays ?? false)}
             active={isActive}
             ringed={isActive && cells.length > 1 && !front}
             hidden={front && !isActive}

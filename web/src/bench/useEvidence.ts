@@ -31,7 +31,7 @@ export function askEvidence(frames: Frame[], again = false) {
   const { known } = useKnown.getState();
   for (const frame of frames)
     if (again || known.get(frame.id)?.key !== keyOf(frame)) wanted.set(frame.id, frame);
-  if (wanted.size) timer ??= setTimeout(() => void flush(), TOGETHER_MS);
+  if (wanted.size && timer === null) timer = setTimeout(() => void flush(), TOGETHER_MS);
 }
 
 async function flush() {

@@ -168,11 +168,17 @@ function OpenGroup({ group }: { group: Group }) {
 
 function GroupButton({ group, current }: { group: Group; current: boolean }) {
   const done = group.picks + group.rejects === group.ids.length;
+  const words = [
+    group.ids.length + (group.bracket ? " bracket" : ""),
+    group.warned > 0 && `${group.warned} to look at`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
   return (
     <button
       type="button"
       aria-current={current ? "true" : undefined}
-      aria-label={`Group of ${group.ids.length} at ${clock(group.first.captured_at)}`}
+      aria-label={`Group of ${words} at ${clock(group.first.captured_at)}`}
       onClick={(event) => activate(group.first.id, event.timeStamp)}
       onPointerDown={(event) => event.currentTarget.releasePointerCapture(event.pointerId)}
       onPointerEnter={(event) => event.buttons === 1 && activate(group.first.id, event.timeStamp)}
@@ -190,10 +196,7 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
         className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-pit object-cover ${done && !current ? "opacity-55" : ""}`}
       />
       <span className="min-w-0 flex-1">
-        <span className="block truncate text-xs leading-tight">
-          {group.ids.length} {group.bracket && <span className="text-ink2">bracket</span>}
-          {group.warned > 0 && <span className="text-ink2"> · {group.warned} to look at</span>}
-        </span>
+        <span className="block truncate text-xs leading-tight">{words}</span>
         <span className="mt-1 block">
           <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />
         </span>
