@@ -137,3 +137,10 @@ def test_a_clock_set_by_two_frames_of_one_moment(server: Server, shoot: int) -> 
     code, _, said = server.request("POST", url, {"frame_id": one["id"], "other_id": frames[0]["id"]})
     assert code == 409 and "one camera" in str(said)
     server.request("DELETE", f"/api/shoots/{shoot}/clocks")
+
+
+def test_the_file_itself_can_be_had(server: Server, shoot: int, tmp_path: Path) -> None:
+    first = frames_of(server, shoot)[0]
+    code, headers, body = server.request("GET", f"/api/frames/{first['id']}/file")
+    assert code == 200 and str(first["name"]) in headers["content-disposition"]
+    assert body == (tmp_path / "shoot" / str(first["name"])).read_bytes()

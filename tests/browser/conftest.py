@@ -60,7 +60,9 @@ class Page:
         self.button(words).click()
 
     def until_text(self, selector: str, words: str) -> None:
-        until(lambda: words in self.text(selector), 15)
+        """Waits for words; what shows them may be made anew meanwhile."""
+        read = "return document.querySelector(arguments[0])?.innerText ?? ''"
+        until(lambda: words in self.run(read, selector), 15)
 
     def run(self, script: str, *arguments: object) -> Any:
         return self.driver.execute_script(script, *arguments)

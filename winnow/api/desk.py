@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
@@ -15,8 +15,9 @@ from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.points import PointFinder
-from winnow.store import shoots
+from winnow.store import frames, shoots
 from winnow.store.database import DATABASE, Database, display
+from winnow.store.frames import Tally
 from winnow.store.shoots import Shoot
 
 
@@ -35,6 +36,7 @@ class Desk:
     runner: Runner
     points: PointFinder
     roots: list[Path]
+    tallies: dict[int, tuple[int, Tally]] = field(default_factory=dict)
 
     @classmethod
     def set_up(cls, data: Path, roots: list[Path]) -> Desk:
@@ -52,6 +54,14 @@ class Desk:
     def stop(self) -> None:
         self.runner.close()
         self.engine.stop()
+
+    def tally(self, shoot: Shoot) -> Tally:
+        """How many frames of a shoot are where and marked how; counted anew only when the shoot has changed."""
+        revision, kept = self.tallies.get(shoot.id, (-1, None))
+        if kept is None or revision != shoot.revision:
+            kept = frames.tally(self.database.connection(), shoot.id)
+            self.tallies[shoot.id] = (shoot.revision, kept)
+        return kept
 
     def regroup(self, shoot_id: int) -> None:
         """What groups rest on was changed by the person: brings them up to date and tells who listens."""

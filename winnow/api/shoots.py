@@ -103,7 +103,7 @@ def view(
         raise HTTPException(422, str(error)) from error
     connection = desk.database.connection()
     ids = frames.passing(connection, shoot.id, wanted)
-    tally = frames.tally(connection, shoot.id)
+    tally = desk.tally(shoot)
     total = tally.places["shoot"]
     return models.View(
         ids=ids,

@@ -23,6 +23,8 @@ FLIPS = 20
 WALK = 1000
 """Groups that are walked through while memory is watched."""
 WALK_PACE_S = 0.15
+ONE_WAY = 100
+"""Groups in one direction before the walk turns round: more than are kept decoded."""
 
 Line = tuple[str, float, str, float | None, str]
 
@@ -111,7 +113,7 @@ def _flips(driver: webdriver.Chrome) -> list[float]:
 def _walk(driver: webdriver.Chrome) -> float:
     most = 0.0
     for n in range(WALK):
-        _press(driver, Keys.ARROW_DOWN if n < WALK / 2 else Keys.ARROW_UP)
+        _press(driver, Keys.ARROW_DOWN if n // ONE_WAY % 2 == 0 else Keys.ARROW_UP)
         time.sleep(WALK_PACE_S)
         if n % 50 == 49:
             # Long enough for the true pixels of the group to be decoded, which is when the page holds most.

@@ -206,17 +206,31 @@ class Tally:
 
 
 def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
-    """All counts of a shoot in one pass."""
-    here = "count(*) FILTER (WHERE place = 'shoot' AND "
-    parts = (
-        *(f"count(*) FILTER (WHERE place = '{place}')" for place in PLACES),
-        *(f"{here}coalesce(decision, 'undecided') = '{decision}')" for decision in Decision),
-        *(f"{here}coalesce(rating, 0) = {stars})" for stars in range(MAX_RATING + 1)),
-        f"{here}{WARNED})",
-        *(f"{here}{_warns(warning)})" for warning in Warned),
-        f"{here}faces > 0)",
-        f"{here}faces = 0)",
+    """All counts of a shoot."""
+    places = dict.fromkeys(PLACES, 0)
+    decisions = dict.fromkeys(Decision, 0)
+    warnings = dict.fromkeys(Warned, 0)
+    ratings = [0] * (MAX_RATING + 1)
+    warned = faces = faceless = 0
+    # Few kinds of frames are left when the rest is left out: counting them is the fastest.
+    kinds = connection.execute(
+        f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {WARNED}, warnings,
+                   faces > 0, count(*)
+            FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
+            GROUP BY 1, 2, 3, 4, 5, 6""",
+        (shoot_id,),
     )
+    for place, decision, rating, problem, codes, with_faces, count in kinds:
+        places[place] += count
+        if place != "shoot":
+            continue
+        decisions[Decision(decision)] += count
+        ratings[rating] += count
+        warned += count * problem
+        for code in codes.split():
+            warnings[Warned(code)] += count
+        faces += count * (with_faces == 1)
+        faceless += count * (with_faces == 0)
     sizes = [
         row[0]
         for row in connection.execute(
@@ -224,24 +238,9 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
             (shoot_id,),
         )
     ]
-    counts = iter(
-        connection.execute(
-            f"SELECT {', '.join(parts)} FROM frame LEFT JOIN mark ON mark.frame_id = frame.id"
-            " WHERE shoot_id = ?",
-            (shoot_id,),
-        ).fetchone()
-    )
-    return Tally(
-        places={place: next(counts) for place in PLACES},
-        decisions={decision: next(counts) for decision in Decision},
-        ratings=[next(counts) for _ in range(MAX_RATING + 1)],
-        warned=next(counts),
-        warnings={warning: next(counts) for warning in Warned},
-        faces=next(counts),
-        faceless=next(counts),
-        similar=sum(size for size in sizes if size > 1),
-        single=sum(size for size in sizes if size == 1),
-    )
+    similar = sum(size for size in sizes if size > 1)
+    single = sum(size for size in sizes if size == 1)
+    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single)
 
 
 PICTURE = """

@@ -36,11 +36,17 @@ export function useKeys(screen: Screen, go: (screen: Screen) => void) {
       for (const command of COMMANDS) if (command.end && command.keys.includes(key)) command.end();
     };
     window.addEventListener("keydown", onKey);
+    // A key that is let go of in another window is never heard of here.
+    const letGo = () => {
+      for (const command of COMMANDS) command.end?.();
+    };
     window.addEventListener("keyup", onKeyUp);
+    window.addEventListener("blur", letGo);
     window.addEventListener("click", giveBackKeys);
     return () => {
       window.removeEventListener("keydown", onKey);
       window.removeEventListener("keyup", onKeyUp);
+      window.removeEventListener("blur", letGo);
       window.removeEventListener("click", giveBackKeys);
     };
   }, [screen, go]);
