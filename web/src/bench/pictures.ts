@@ -9,7 +9,7 @@ export type Quality = "small" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const ROOM: Record<Quality, number> = { small: 30e6, fit: 120e6, preview: 110e6, full: 580e6 };
+const ROOM: Record<Quality, number> = { small: 30e6, fit: 90e6, preview: 110e6, full: 580e6 };
 /** A picture of any size is kept while it is on the stage. */
 const LEAST = 2;
 const AT_ONCE = 3;

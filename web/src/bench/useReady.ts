@@ -27,7 +27,6 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       ...(zoomed ? all(stage, "preview") : sized(stage)),
       ...(zoomed ? all(stage, "full") : []),
       ...sized(next),
-      ...(zoomed ? all(next, "preview") : []),
       ...(settled === key && !zoomed ? all(stage, "full") : []),
     ]);
   }, [key, versions, settled, zoomed]);
