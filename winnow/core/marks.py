@@ -46,6 +46,9 @@ class Field(StrEnum):
     GROUP = "group"
 
 
+MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL)
+"""The fields of `Marks`."""
+
 Value: TypeAlias = str | int | None
 
 

@@ -6,7 +6,7 @@ import sqlite3
 from datetime import UTC, datetime
 
 from winnow.core.history import BatchKind
-from winnow.core.marks import UNMARKED, Field, value_of
+from winnow.core.marks import MARK_FIELDS, UNMARKED, value_of
 from winnow.pipeline import tasks
 from winnow.store import marks
 
@@ -23,7 +23,7 @@ def import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.He
         marks.set_marks(
             connection,
             shoot_id,
-            {result.frame_id: {field: value_of(found.marks, field) for field in Field}},
+            {result.frame_id: {field: value_of(found.marks, field) for field in MARK_FIELDS}},
             kind=BatchKind.IMPORT,
             actor=found.source,
             title=f"marks read from the {found.source}",
