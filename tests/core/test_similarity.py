@@ -11,7 +11,8 @@ import pytest
 from PIL import Image
 
 from tests import photographs
-from winnow.core.grouping import Edit, Shot, exposure_value, group_shots
+from winnow.core.group_edits import Word
+from winnow.core.grouping import Shot, exposure_value, group_shots
 from winnow.core.match import SURE, Prepared, find_point, prepare
 from winnow.core.similarity import compare, describe, matched_points, perceptual_hash
 
@@ -63,8 +64,8 @@ def shots(*pictures: np.ndarray, pause: float = 2.0, **same: object) -> list[Sho
     ]
 
 
-def groups(found: list[Shot], edits: dict[int, Edit] | None = None) -> list[int]:
-    return [placed.group for placed in group_shots(found, edits)]
+def groups(found: list[Shot], said: dict[int, Word] | None = None) -> list[int]:
+    return [placed.group for placed in group_shots(found, said)]
 
 
 def test_the_same_scene_joins_another_does_not() -> None:
@@ -109,8 +110,8 @@ def test_two_bodies_at_once_keep_their_groups() -> None:
 
 def test_the_word_of_a_person_wins() -> None:
     frames = shots(picture(0), picture(0), picture(2), picture(2))
-    assert groups(frames, {1: Edit.SPLIT}) == [0, 1, 2, 2]
-    assert groups(frames, {2: Edit.JOIN}) == [0, 0, 0, 0]
+    assert groups(frames, {1: Word(None)}) == [0, 1, 2, 2]
+    assert groups(frames, {2: Word(1), 3: Word(1)}) == [0, 0, 0, 0]
 
 
 def test_a_late_frame_disturbs_only_its_neighbours() -> None:

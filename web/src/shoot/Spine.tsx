@@ -170,7 +170,7 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
   const done = group.picks + group.rejects === group.ids.length;
   const words = [
     group.ids.length + (group.bracket ? " bracket" : ""),
-    group.warned > 0 && `${group.warned} to look at`,
+    group.warned > 0 && `${group.warned} !`,
   ]
     .filter(Boolean)
     .join(" · ");
@@ -178,6 +178,7 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
     <button
       type="button"
       aria-current={current ? "true" : undefined}
+      title={group.warned > 0 ? `${group.warned} to look at` : undefined}
       aria-label={`Group of ${words} at ${clock(group.first.captured_at)}`}
       onClick={(event) => activate(group.first.id, event.timeStamp)}
       onPointerDown={(event) => event.currentTarget.releasePointerCapture(event.pointerId)}
