@@ -134,7 +134,7 @@ function OpenGroup({ group }: { group: Group }) {
   const frames = useShoot((s) => s.frames);
   const active = useShoot((s) => s.active);
   return (
-    <ul aria-label="Frames of this group" className="ml-[22px] grid grid-cols-5 gap-x-0.5">
+    <ul aria-label="Frames of this group" className="mr-1.5 ml-[22px] grid grid-cols-5 gap-x-0.5">
       {group.ids.slice(0, ACROSS * DOWN).map((id) => {
         const frame = frames.get(id);
         if (!frame) return null;
