@@ -6,7 +6,7 @@ import { Evidence } from "./Evidence";
 import { useFaceSteps } from "./faceSteps";
 import { Stage } from "./Stage";
 import { StageLine } from "./StageLine";
-import { useLead } from "./secondWindow";
+import { useTellWindows } from "./secondWindow";
 import { useStage } from "./stageStore";
 
 /** The main screen: the frames of a group beside each other, and what is known of them. */
@@ -20,7 +20,7 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
   useEffect(() => {
     if (frame) shown("winnow:mark", frame.id);
   }, [frame]);
-  useLead();
+  useTellWindows();
   useFaceSteps(frame);
   const calm = useCalm(frame);
   if (!frame) return <NothingInView />;

@@ -226,8 +226,8 @@ function draw(
     context.imageSmoothingQuality = best.quality === "full" ? "medium" : "high";
     context.drawImage(best.bitmap, lies.left, lies.top, lies.width, lies.height);
   }
-  if (overlays.peaking) drawPeaking(context, lies.left, lies.top, lies.width, lies.height);
-  if (overlays.clipping) drawClipping(context, lies.left, lies.top, lies.width, lies.height);
+  if (overlays.peaking) drawPeaking(context, lies);
+  if (overlays.clipping) drawClipping(context, lies);
   if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
   return best.quality;
 }

@@ -6,7 +6,7 @@ import { mark } from "../shoot/marking";
 import { activate, groupNeighbour } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
 import type { Found } from "./aim";
-import { arrange, arrangedFor } from "./arrange";
+import { arrange } from "./arrange";
 import { Cell } from "./Cell";
 import { FrameMenu } from "./FrameMenu";
 import type { Quality } from "./pictures";
@@ -68,8 +68,8 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
     const back = stage.layout === "group" ? groupNeighbour(-1) : stageNeighbour(-1);
     const after = [step, back].filter((id) => id !== null && id !== active.id) as number[];
     const more = stage.layout === "one" ? near(active.id, 8) : [];
-    return [...after, ...more].flatMap((id) =>
-      arrangedFor(useShoot.getState(), useStage.getState(), id, room, bare),
+    return [...after, ...more].flatMap(
+      (id) => arrange(useShoot.getState(), useStage.getState(), id, room, bare).shown,
     );
   }, [key, room, bare, active.id, stage.layout]);
   useReady(cells, next, zoomed, key);

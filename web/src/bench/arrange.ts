@@ -52,11 +52,6 @@ export function arrange(
   return { shown: together(here, tilesFor(here, room)), all, run, runs: Math.ceil(frames.length / length) };
 }
 
-/** What the stage would show if another frame were active. */
-export function arrangedFor(shoot: Shoot, stage: StageState, id: number, room: Size, bare: boolean): Shown[] {
-  return arrange(shoot, stage, id, room, bare).shown;
-}
-
 function ratioOf(frame: Frame): number {
   const { width, height } = sizeOf(frame);
   return width / height;

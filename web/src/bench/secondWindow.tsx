@@ -22,7 +22,7 @@ function channelOf(shootId: number): BroadcastChannel {
 }
 
 /** Tells other windows where this one is. */
-export function useLead() {
+export function useTellWindows() {
   const shootId = useShoot((s) => s.shootId);
   useEffect(() => {
     const channel = channelOf(shootId);
