@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, Decision, Field
-from winnow.store import frames, marks, shoots
+from winnow.store import filters, frames, marks, shoots
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
 
@@ -155,7 +155,7 @@ def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> Non
             expected = [
                 i for i in ids if keep(state[i].rating) and (not decisions or state[i].decision in decisions)
             ]
-            assert frames.passing(connection, shoot_id, wanted) == expected
+            assert filters.passing(connection, shoot_id, wanted) == expected
 
 
 def test_names_that_are_not_utf8(database: Database, tmp_path: Path) -> None:

@@ -15,9 +15,9 @@ from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.points import PointFinder
-from winnow.store import frames, shoots
+from winnow.store import filters, shoots
 from winnow.store.database import DATABASE, Database, display
-from winnow.store.frames import Tally
+from winnow.store.filters import Tally
 from winnow.store.shoots import Shoot
 
 
@@ -59,7 +59,7 @@ class Desk:
         """How many frames of a shoot are where and marked how; counted anew only when the shoot has changed."""
         revision, kept = self.tallies.get(shoot.id, (-1, None))
         if kept is None or revision != shoot.revision:
-            kept = frames.tally(self.database.connection(), shoot.id)
+            kept = filters.tally(self.database.connection(), shoot.id)
             self.tallies[shoot.id] = (shoot.revision, kept)
         return kept
 

@@ -12,7 +12,7 @@ from winnow.api import models
 from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
 from winnow.core.filters import FrameFilter, RatingRule, Warned
 from winnow.core.marks import MAX_RATING, Decision
-from winnow.store import frames, shoots
+from winnow.store import filters, frames, shoots
 from winnow.store.database import display
 from winnow.store.shoots import Shoot
 
@@ -102,7 +102,7 @@ def view(
     except ValueError as error:
         raise HTTPException(422, str(error)) from error
     connection = desk.database.connection()
-    ids = frames.passing(connection, shoot.id, wanted)
+    ids = filters.passing(connection, shoot.id, wanted)
     tally = desk.tally(shoot)
     total = tally.places["shoot"]
     return models.View(

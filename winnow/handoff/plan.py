@@ -17,7 +17,7 @@ from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.handoff.files import same_disk
 from winnow.pipeline.scan import HOLDING_MARKER
-from winnow.store import frames, marks, plans, shoots
+from winnow.store import filters, frames, marks, plans, shoots
 from winnow.store.database import display
 from winnow.store.frames import ListedFile
 from winnow.store.plans import Action, PlanKind, Step
@@ -188,7 +188,7 @@ def _bring_back(connection: sqlite3.Connection, shoot_id: int) -> Draft:
 def _sidecars(connection: sqlite3.Connection, shoot_id: int) -> Draft:
     """Sidecars in place for every frame whose marks differ from what its sidecar says."""
     draft = Draft(None)
-    chosen = frames.passing(connection, shoot_id, FrameFilter())
+    chosen = filters.passing(connection, shoot_id, FrameFilter())
     marked = marks.current(connection, chosen)
     for frame_id, files in frames.files_of(connection, chosen).items():
         existing = [file for file in files if file.role == Role.SIDECAR]

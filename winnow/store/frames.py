@@ -8,9 +8,7 @@ from dataclasses import dataclass
 from enum import IntEnum
 
 from winnow.core.capture import Capture
-from winnow.core.filters import FrameFilter, Warned
 from winnow.core.grouping import Grouped
-from winnow.core.marks import MAX_RATING, Decision
 from winnow.store.database import from_blob, to_blob
 
 
@@ -66,9 +64,6 @@ SUMMARY = """
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
 """
-
-
-WARNED = "(problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL)"
 
 
 def summaries(connection: sqlite3.Connection, shoot_id: int, since: int = 0) -> list[sqlite3.Row]:
@@ -141,106 +136,6 @@ def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]
            WHERE one.id = ? AND frame.place = 'shoot' ORDER BY frame.position, frame.id""",
         (frame_id,),
     ).fetchall()
-
-
-def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) -> list[int]:
-    """Ids of the frames that pass a filter, in capture order."""
-    low, high = wanted.star_range()
-    decisions = sorted(wanted.decisions)
-    places = ", ".join("?" * len(decisions))
-    return [
-        row[0]
-        for row in connection.execute(
-            f"""
-            SELECT frame.id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
-            WHERE shoot_id = ? AND place = 'shoot'
-              AND coalesce(rating, 0) BETWEEN ? AND ?
-              {f"AND coalesce(decision, 'undecided') IN ({places})" if decisions else ""}
-              {f"AND {WARNED}" if wanted.problems_only else ""}
-              {f"AND ({' OR '.join(map(_warns, sorted(wanted.warnings)))})" if wanted.warnings else ""}
-              {_FACES[wanted.faces]}
-              {_SIMILAR[wanted.similar]}
-            ORDER BY position
-            """,
-            (shoot_id, low, high, *decisions),
-        )
-    ]
-
-
-_FACES = {None: "", True: "AND faces > 0", False: "AND faces = 0"}
-
-_GROUPED = """frame_group IN (
-    SELECT other.frame_group FROM frame AS other
-    WHERE other.shoot_id = ?1 AND other.place = 'shoot'
-    GROUP BY other.frame_group HAVING count(*) > 1)"""
-
-_SIMILAR = {None: "", True: f"AND {_GROUPED}", False: f"AND NOT {_GROUPED}"}
-
-
-def _warns(warning: Warned) -> str:
-    """The condition that a frame carries a warning."""
-    return f"(' ' || warnings || ' ') LIKE '% {warning} %'"
-
-
-PLACES = ("shoot", "held", "moved", "missing")
-
-
-@dataclass(slots=True)
-class Tally:
-    """How many frames of a shoot are where, and how the ones in the shoot are marked.
-
-    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
-    the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
-    and `single` those with and without others in their group.
-    """
-
-    places: dict[str, int]
-    decisions: dict[Decision, int]
-    ratings: list[int]
-    warned: int
-    warnings: dict[Warned, int]
-    faces: int
-    faceless: int
-    similar: int
-    single: int
-
-
-def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
-    """All counts of a shoot."""
-    places = dict.fromkeys(PLACES, 0)
-    decisions = dict.fromkeys(Decision, 0)
-    warnings = dict.fromkeys(Warned, 0)
-    ratings = [0] * (MAX_RATING + 1)
-    warned = faces = faceless = 0
-    # Few kinds of frames are left when the rest is left out: counting them is the fastest.
-    kinds = connection.execute(
-        f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {WARNED}, warnings,
-                   faces > 0, count(*)
-            FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
-            GROUP BY 1, 2, 3, 4, 5, 6""",
-        (shoot_id,),
-    )
-    for place, decision, rating, problem, codes, with_faces, count in kinds:
-        places[place] += count
-        if place != "shoot":
-            continue
-        decisions[Decision(decision)] += count
-        ratings[rating] += count
-        warned += count * problem
-        for code in codes.split():
-            warnings[Warned(code)] += count
-        faces += count * (with_faces == 1)
-        faceless += count * (with_faces == 0)
-    sizes = [
-        row[0]
-        for row in connection.execute(
-            "SELECT count(*) FROM frame WHERE shoot_id = ? AND place = 'shoot' GROUP BY frame_group",
-            (shoot_id,),
-        )
-    ]
-    similar = sum(size for size in sizes if size > 1)
-    single = sum(size for size in sizes if size == 1)
-    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single)
 
 
 PICTURE = """
