@@ -7,6 +7,7 @@ import os
 import shutil
 import subprocess
 import tempfile
+from concurrent.futures import Future
 from pathlib import Path
 
 import pytest
@@ -20,11 +21,12 @@ from winnow.api.desk import Desk
 from winnow.core.marks import Decision, Marks
 from winnow.core.xmp_marks import to_xmp
 from winnow.formats import xmp
-from winnow.pipeline import tasks
+from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.scan import FolderUnreadableError, list_folder
 from winnow.store import frames, marks
+from winnow.store.database import Database
 from winnow.store.frames import Stage
 
 
@@ -187,16 +189,20 @@ def test_stopped_in_the_middle_only_the_rest_is_done(tmp_path: Path) -> None:
     assert kept >= len(made) - 2  # at most the ones at hand when it was killed are made again
 
 
-def test_near_where_the_person_looks_comes_first(desk: Desk, tmp_path: Path) -> None:
+def test_near_where_the_person_looks_comes_first(
+    desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     folder = photographs.shoot(tmp_path / "many", 60)
     order: list[int] = []
-    store = desk.engine._store_derived
+    keep = outcomes.keep_derived
 
-    def watch(done: object, shoot_id: int, picture: frames.Picture) -> None:
+    def watch(
+        database: Database, shoot_id: int, picture: frames.Picture, done: Future[tasks.DeriveResult]
+    ) -> None:
         order.append(picture.position)
-        store(done, shoot_id, picture)  # type: ignore[arg-type]
+        keep(database, shoot_id, picture, done)
 
-    desk.engine._store_derived = watch  # type: ignore[method-assign]
+    monkeypatch.setattr(outcomes, "keep_derived", watch)
     shoot_id = desk.open_folder(str(folder))
     desk.engine.look_at(shoot_id, 30)
     wait_until_idle(desk.engine)

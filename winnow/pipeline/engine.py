@@ -19,11 +19,10 @@ from typing import Any
 
 from winnow.core.capture import Capture
 from winnow.core.progress import Pace
-from winnow.pipeline import tasks
+from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Cache, Kind
 from winnow.pipeline.events import Events
 from winnow.pipeline.grouping import GroupingMemory, regroup
-from winnow.pipeline.imports import import_marks
 from winnow.pipeline.jobs import Job, Progress, distance
 from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
 from winnow.pipeline.workers import Worker, WorkerCrashedError, worker_count
@@ -43,7 +42,6 @@ REGROUP_EVERY_S = 1.5
 REGROUP_SHARE = 4.0
 """Groups are brought up to date no more often than this many times as long as it takes."""
 NOT_MEASURED = "Measuring it made the program crash; it is left out. The picture itself can be seen."
-CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
 
 
 @dataclass(slots=True)
@@ -223,7 +221,7 @@ class Engine:
         progress.read = len(known) - len(unread)
         progress.thumbnailed = progress.previewed = len(known) - len(job.pictures)
         progress.message = None
-        self._correct_stages(job, known, previews)
+        outcomes.correct_stages(self.database, progress.shoot_id, known, previews)
         files = frames.files_of(connection, [p.frame_id for p in unread])
         heads = [
             tasks.HeadTask(
@@ -238,21 +236,6 @@ class Engine:
         job.changed = True
         job.pace = Pace()
         job.pace.note(time.monotonic(), progress.measured)
-
-    def _correct_stages(self, job: Job, known: list[frames.Picture], previews: set[str]) -> None:
-        """The database says what was made once; the cache, which may have been deleted, decides."""
-        wrong = [
-            (p, Stage.PREVIEW if p.version in previews else Stage.READ)
-            for p in known
-            if p.stage != Stage.LISTED
-            and not p.problem
-            and (p.stage >= Stage.PREVIEW) != (p.version in previews)
-        ]
-        if wrong:
-            with self.database.transaction() as connection:
-                revision = shoots.next_revision(connection, job.progress.shoot_id)
-                for picture, stage in wrong:
-                    frames.set_stage(connection, picture.frame_id, stage, revision)
 
     def _dispatch(self) -> None:
         while self._idle:
@@ -336,30 +319,14 @@ class Engine:
                 # One of them is the culprit: each on its own tells which.
                 job.heads.extend([task] for task in chunk)
                 return
-            results = [tasks.HeadResult(chunk[0].frame_id, Capture(), problem=CRASHED)]
-        previews = {p.frame_id for p in job.pictures.values()}
-        with self.database.transaction() as connection:
-            revision = shoots.next_revision(connection, shoot_id)
-            for result in results:
-                note = import_marks(connection, shoot_id, result)
-                if result.problem:
-                    frames.set_problem(connection, result.frame_id, result.problem, revision)
-                    if job.pictures.pop(result.frame_id, None):
-                        job.progress.previewed += 1
-                        job.progress.thumbnailed += 1
-                    if job.unmeasured.pop(result.frame_id, None):
-                        job.progress.measured += 1
-                else:
-                    frames.set_head(
-                        connection,
-                        result.frame_id,
-                        result.capture,
-                        (result.width, result.height),
-                        result.subject,
-                        Stage.READ if result.frame_id in previews else Stage.PREVIEW,
-                        note,
-                        revision,
-                    )
+            results = [tasks.HeadResult(chunk[0].frame_id, Capture(), problem=outcomes.CRASHED)]
+        outcomes.keep_heads(self.database, shoot_id, results, without_preview=set(job.pictures))
+        for frame_id in [result.frame_id for result in results if result.problem]:
+            if job.pictures.pop(frame_id, None):
+                job.progress.previewed += 1
+                job.progress.thumbnailed += 1
+            if job.unmeasured.pop(frame_id, None):
+                job.progress.measured += 1
         job.progress.read += len(results)
         job.changed = True
 
@@ -420,7 +387,7 @@ class Engine:
             failed = done.exception() is not None
             measured = None if failed else done.result().measured
             if missing or failed or done.result().problem:
-                self._store_derived(done, shoot_id, picture)
+                outcomes.keep_derived(self.database, shoot_id, picture, done)
             if missing:
                 job.progress.thumbnailed += 1
                 job.progress.previewed += 1
@@ -437,7 +404,7 @@ class Engine:
         self._derived(done, job, picture)
 
     def _derived(self, done: Future[tasks.DeriveResult], job: Job, picture: frames.Picture) -> None:
-        self._store_derived(done, job.progress.shoot_id, picture)
+        outcomes.keep_derived(self.database, job.progress.shoot_id, picture, done)
         job.progress.thumbnailed += 1
         job.progress.previewed += 1
         job.changed = True
@@ -457,35 +424,13 @@ class Engine:
             if job and job.pictures.pop(picture.frame_id, None):
                 self._derived(done, job, picture)
             elif shoot_id is not None:
-                self._store_derived(done, shoot_id, picture)
+                outcomes.keep_derived(self.database, shoot_id, picture, done)
         try:
             promised.set_result(done.result())
         except WorkerCrashedError:
-            promised.set_result(tasks.DeriveResult(picture.frame_id, problem=CRASHED))
+            promised.set_result(tasks.DeriveResult(picture.frame_id, problem=outcomes.CRASHED))
         except Exception as error:  # noqa: BLE001 - passed on to whoever asked
             promised.set_exception(error)
-
-    def _store_derived(
-        self, done: Future[tasks.DeriveResult], shoot_id: int, picture: frames.Picture
-    ) -> None:
-        try:
-            result = done.result()
-        except WorkerCrashedError:
-            result = tasks.DeriveResult(picture.frame_id, problem=CRASHED)
-        except OSError as error:
-            result = tasks.DeriveResult(
-                picture.frame_id,
-                problem=f"Its preview could not be written ({error.strerror}): "
-                "make room on the disk of the data folder, then open the shoot again.",
-            )
-        with self.database.transaction() as connection:
-            revision = shoots.next_revision(connection, shoot_id)
-            if result.problem:
-                frames.set_problem(connection, picture.frame_id, result.problem, revision)
-            else:
-                frames.set_stage(connection, picture.frame_id, Stage.PREVIEW, revision)
-                if result.note:
-                    frames.set_note(connection, picture.frame_id, result.note, revision)
 
     def _publish(self) -> None:
         now = time.monotonic()
