@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { Evidence, Frame } from "../api/client";
-import { showPoint } from "../keys/commands";
+import { showPoint } from "../keys/command";
 import { Kbd } from "../parts/controls";
 import { shortName } from "../parts/format";
 import { useShoot } from "../shoot/store";

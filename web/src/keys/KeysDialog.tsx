@@ -1,7 +1,8 @@
 import { Dialog } from "radix-ui";
 import { useCallback, useState } from "react";
 import { Kbd } from "../parts/controls";
-import { COMMANDS, keyName, type Screen } from "./commands";
+import type { Screen } from "./command";
+import { COMMANDS, keyName } from "./commands";
 import { useShout } from "./useKeys";
 
 /** The keys in force on this screen. */

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
-import { COMMANDS, type Screen } from "./commands";
+import type { Screen } from "./command";
+import { COMMANDS } from "./commands";
 
 /** A key press as commands name it. */
 export function pressed(event: KeyboardEvent): string {

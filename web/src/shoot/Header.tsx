@@ -1,7 +1,8 @@
 import { Popover } from "radix-ui";
 import { Link } from "wouter";
 import type { RatingRule } from "../api/client";
-import { keyOf, type Screen } from "../keys/commands";
+import type { Screen } from "../keys/command";
+import { keyOf } from "../keys/commands";
 import { Chip, Hint, Kbd } from "../parts/controls";
 import { count, duration } from "../parts/format";
 import { Grain } from "../parts/marks";

@@ -1,5 +1,6 @@
 import { Switch } from "radix-ui";
-import { keyOf, type Screen, shout } from "../keys/commands";
+import { type Screen, shout } from "../keys/command";
+import { keyOf } from "../keys/commands";
 import { Hint, Kbd } from "../parts/controls";
 import { count, shortName } from "../parts/format";
 import { undoMark } from "./marking";
