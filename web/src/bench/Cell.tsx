@@ -221,9 +221,10 @@ function draw(
       Math.round((cell.height - height) / 2),
     );
   } else {
-    // True pixels stay pixels when enlarged; everything else is smoothed.
+    // True pixels stay pixels when enlarged; everything else is smoothed: between neighbours, which answers at once
+    // without a graphics card, unless it is made so small that pixels would be skipped.
     context.imageSmoothingEnabled = !(best.quality === "full" && lies.scale >= 1);
-    context.imageSmoothingQuality = best.quality === "full" ? "medium" : "high";
+    context.imageSmoothingQuality = lies.width < best.bitmap.width / 2 ? "medium" : "low";
     context.drawImage(best.bitmap, lies.left, lies.top, lies.width, lies.height);
   }
   if (overlays.peaking) drawPeaking(context, lies);

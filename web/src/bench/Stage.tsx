@@ -5,7 +5,7 @@ import { shown as measured } from "../perf";
 import { mark } from "../shoot/marking";
 import { activate, groupNeighbour } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
-import type { Found } from "./aim";
+import { type Found, WHOLE } from "./aim";
 import { arrange } from "./arrange";
 import { Cell } from "./Cell";
 import { FrameMenu } from "./FrameMenu";
@@ -42,6 +42,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
       stage.holder,
       stage.challenger,
       stage.blink,
+      zoomed,
       active.id,
       room,
       bare,
@@ -68,9 +69,8 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
     const back = stage.layout === "group" ? groupNeighbour(-1) : stageNeighbour(-1);
     const after = [step, back].filter((id) => id !== null && id !== active.id) as number[];
     const more = stage.layout === "one" ? near(active.id, 8) : [];
-    return [...after, ...more].flatMap(
-      (id) => arrange(useShoot.getState(), useStage.getState(), id, room, bare).shown,
-    );
+    const whole = { ...useStage.getState(), aim: WHOLE };
+    return [...after, ...more].flatMap((id) => arrange(useShoot.getState(), whole, id, room, bare).shown);
   }, [key, room, bare, active.id, stage.layout]);
   useReady(cells, next, zoomed, key);
   const drawn = useDrawn(

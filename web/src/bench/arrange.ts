@@ -3,7 +3,7 @@
 import type { Frame } from "../api/client";
 import type { useShoot } from "../shoot/store";
 import { compared, type useStage } from "./stageStore";
-import { runLength, STRIP, type Tile, tiled } from "./tiling";
+import { runLength, STRIP, type Tile, tiled, windows } from "./tiling";
 import type { Size } from "./zoom";
 import { sizeOf } from "./zoom";
 
@@ -35,10 +35,12 @@ export function arrange(
   const all = compared(shoot, stage, active);
   const frame = (id: number | null) => (id === null ? undefined : shoot.frames.get(id));
   const strip = bare ? 0 : STRIP;
+  const tilesFor = (frames: Frame[]): Tile[] =>
+    stage.aim.scale === "fit" ? tiled(frames.map(ratioOf), room) : windows(frames.length, room);
   const whole = { left: 0, top: 0, width: room.width, height: Math.max(1, room.height - strip) };
   if (stage.layout === "two" && stage.holder !== null && stage.challenger !== null) {
     const two = [frame(stage.holder), frame(stage.challenger)].filter((f) => f !== undefined);
-    const tiles = stage.blink ? two.map(() => whole) : tilesFor(two, room);
+    const tiles = stage.blink ? two.map(() => whole) : tilesFor(two);
     return { shown: together(two, tiles), all, run: 0, runs: 1 };
   }
   const one = frame(active);
@@ -49,16 +51,12 @@ export function arrange(
   const length = runLength(frames.map(ratioOf), room);
   const run = Math.max(0, Math.floor(all.indexOf(active) / length));
   const here = frames.slice(run * length, (run + 1) * length);
-  return { shown: together(here, tilesFor(here, room)), all, run, runs: Math.ceil(frames.length / length) };
+  return { shown: together(here, tilesFor(here)), all, run, runs: Math.ceil(frames.length / length) };
 }
 
 function ratioOf(frame: Frame): number {
   const { width, height } = sizeOf(frame);
   return width / height;
-}
-
-function tilesFor(frames: Frame[], room: Size): Tile[] {
-  return tiled(frames.map(ratioOf), room);
 }
 
 function together(frames: Frame[], tiles: Tile[]): Shown[] {

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { GAP, runLength, STRIP, type Tile, tiled, USEFUL_WIDTH } from "./tiling";
+import { GAP, runLength, STRIP, type Tile, tiled, USEFUL_WIDTH, windows } from "./tiling";
 
 const ROOM = { width: 860, height: 700 };
 
@@ -39,4 +39,16 @@ test("long groups come in runs of pictures that are large enough", () => {
   for (const tile of tiled(ratios.slice(0, length), ROOM))
     expect(tile.width).toBeGreaterThanOrEqual(USEFUL_WIDTH);
   expect(runLength([1.5, 1.5], { width: 200, height: 300 })).toBe(2);
+});
+
+test.each([1, 2, 3, 5, 6, 7, 12])("%i windows take the stage whole, lie inside and apart", (count) => {
+  const tiles = windows(count, ROOM);
+  expect(tiles).toHaveLength(count);
+  tiles.forEach((tile, n) => {
+    expect(tile.left + tile.width).toBeLessThanOrEqual(ROOM.width);
+    expect(tile.top + tile.height + STRIP).toBeLessThanOrEqual(ROOM.height);
+    for (const other of tiles.slice(n + 1)) expect(overlap(tile, other)).toBe(false);
+  });
+  const covered = tiles.reduce((sum, tile) => sum + (tile.width + GAP) * (tile.height + STRIP + GAP), 0);
+  expect(covered / (ROOM.width * ROOM.height)).toBeGreaterThan(0.97);
 });

@@ -56,6 +56,34 @@ function laid(rows: number[][], heights: number[], room: Size): Tile[] {
   });
 }
 
+/** Rectangles for windows on so many pictures, where each shows a part of its picture: they take the whole stage,
+ * in the rows that leave the narrowest side of a window widest. */
+export function windows(count: number, room: Size): Tile[] {
+  let best: Tile[] = [];
+  let least = -1;
+  for (let rows = 1; rows <= count; rows++) {
+    const tiles = inRows(count, rows, room);
+    const narrowest = Math.min(...tiles.map((tile) => Math.min(tile.width, tile.height)));
+    if (narrowest > least) [best, least] = [tiles, narrowest];
+  }
+  return best;
+}
+
+/** Longer rows first; all windows of a row are equally wide. */
+function inRows(count: number, rows: number, room: Size): Tile[] {
+  const height = Math.floor((room.height - rows * STRIP - (rows - 1) * GAP) / rows);
+  return Array.from({ length: rows }, (_, row) => {
+    const across = Math.floor(count / rows) + (row < count % rows ? 1 : 0);
+    const width = Math.floor((room.width - GAP * (across - 1)) / across);
+    return Array.from({ length: across }, (_, at) => ({
+      left: at * (width + GAP),
+      top: row * (height + STRIP + GAP),
+      width: Math.max(1, width),
+      height: Math.max(1, height),
+    }));
+  }).flat();
+}
+
 /** How many pictures of a group stand on the stage at once: all, or runs of about equal length. */
 export function runLength(ratios: number[], room: Size): number {
   for (let runs = 1; runs <= ratios.length; runs++) {
