@@ -11,7 +11,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
 from tests.server import running, until
-from winnow.bench.browser import chromium
+from winnow.bench.browser import chromium, set_size
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -67,6 +67,7 @@ def main() -> None:
             page.chord(Keys.SHIFT, "l")
             first = driver.current_window_handle
             driver.switch_to.new_window("tab")
+            set_size(driver, 1280, 800)
             page.go("/shoots/1/large")
             until(lambda: page.find("canvas[data-quality=fit]"))
             shot("second-window")

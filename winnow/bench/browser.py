@@ -36,11 +36,16 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]
             options.add_argument(flag)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         driver = webdriver.Chrome(options=options, service=Service(CHROMEDRIVER))
-        driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
-        )
+        set_size(driver, width, height)
         try:
             yield driver
         finally:
             driver.quit()
+
+
+def set_size(driver: webdriver.Chrome, width: int, height: int) -> None:
+    """The page of the current tab gets this size in CSS pixels, which are the display's."""
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+    )
