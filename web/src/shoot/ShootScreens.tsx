@@ -3,7 +3,7 @@ import { useLocation } from "wouter";
 import { type News, useNews } from "../api/events";
 import { Bench } from "../bench/Bench";
 import { Handoff } from "../handoff/Handoff";
-import type { Screen } from "../keys/commands";
+import type { Screen } from "../keys/command";
 import { KeysDialog } from "../keys/KeysDialog";
 import { useKeys, useShout } from "../keys/useKeys";
 import { Wall } from "../wall/Wall";

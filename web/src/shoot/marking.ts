@@ -97,7 +97,7 @@ export function redoMark() {
 }
 
 function walk(way: "undo" | "redo") {
-  const { shootId } = get();
+  const { shootId, active: before } = get();
   void inTurn(() =>
     way === "undo"
       ? api
@@ -115,7 +115,8 @@ function walk(way: "undo" | "redo") {
     );
     await refreshView();
     const first = answer.frames[0]?.id;
-    if (first !== undefined && get().places.has(first)) activate(first);
+    // Whoever has gone on meanwhile is not called back.
+    if (first !== undefined && get().places.has(first) && get().active === before) activate(first);
   });
 }
 

@@ -2,19 +2,20 @@
 
 import { api } from "../api/client";
 import { asked } from "../perf";
-import { useShoot } from "./store";
+import { rememberPlace, useShoot } from "./store";
 
 const { getState: get, setState: set } = useShoot;
 
 let lookTimer: ReturnType<typeof setTimeout> | undefined;
 
-/** Tells the server where the person looks, so that what is near is prepared first. */
+/** Remembers where the person looks, and tells the server, so that what is near is prepared first. */
 export function lookAt(id: number) {
   clearTimeout(lookTimer);
   lookTimer = setTimeout(() => {
     const { shootId, frames } = get();
     const position = frames.get(id)?.position;
     if (position === undefined) return;
+    rememberPlace(id);
     void api.POST("/api/shoots/{shoot_id}/look", {
       params: { path: { shoot_id: shootId } },
       body: { position },

@@ -223,9 +223,12 @@ async function fetchView() {
       .then(unwrap),
   );
   if (!view || get().shootId !== shootId) return;
-  const visible = view.ids.filter((id) => get().frames.has(id));
-  const places = new Map(visible.map((id, place) => [id, place]));
-  const { active, selection } = get();
+  const { active, selection, frames, visible: before, places: placesBefore } = get();
+  const found = view.ids.filter((id) => frames.has(id));
+  // Most marks leave the view as it is: then nothing that rests on it is made anew.
+  const same = found.length === before.length && found.every((id, at) => id === before[at]);
+  const visible = same ? before : found;
+  const places = same ? placesBefore : new Map(visible.map((id, place) => [id, place]));
   set({
     view,
     visible,
@@ -235,9 +238,13 @@ async function fetchView() {
   });
 }
 
-/** The active frame if it is in view, else the next one in capture order, else the last. */
+/** The active frame if it is in view, else the next one in capture order, else the last. Of a shoot that was just
+ * opened, the one that was looked at last. */
 function stillActive(active: number | null, visible: number[], places: Map<number, number>): number | null {
-  if (active === null) return visible[0] ?? null;
+  if (active === null) {
+    const last = Number(localStorage.getItem(placeKey(get().shootId)));
+    return places.has(last) ? last : (visible[0] ?? null);
+  }
   if (places.has(active)) return active;
   const { frames } = get();
   const position = frames.get(active)?.position ?? 0;
@@ -262,6 +269,15 @@ export function toggleDecision(decision: Decision) {
 export function toggleFilter() {
   set({ filterOn: !get().filterOn });
   void refreshView();
+}
+
+/** The next time the shoot is opened in this browser, it opens here. */
+export function rememberPlace(id: number) {
+  localStorage.setItem(placeKey(get().shootId), String(id));
+}
+
+function placeKey(shootId: number): string {
+  return `winnow.place.${shootId}`;
 }
 
 export function setGoOn(goOn: boolean) {
