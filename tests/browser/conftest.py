@@ -113,6 +113,8 @@ def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
     """On the demo shoot, as `winnow demo` lays it out."""
     with running(tmp_path / "data", root=tmp_path, command="demo") as server:
         page = Page(driver, server)
+        page.go("/")
+        page.run("localStorage.clear()")
         # Measuring goes on in the background, as it does for a person.
         until(lambda: server.get("/api/shoots/1")["progress"]["previewed"] >= 30)
         page.errors()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 from typing import Any
 
@@ -41,7 +42,7 @@ def cells(page: Page) -> list[dict[str, Any]]:
           const box = c.getBoundingClientRect();
           return {name: c.ariaLabel.split(',')[0].replace(/.*POS_000|.JPG/g, ''), active: c.dataset.active === 'true',
             at: c.dataset.at.split(',').map(Number), zoomed: c.dataset.zoomed === 'true', quality: c.dataset.quality,
-            followed: c.dataset.followed === 'true', left: box.left, top: box.top, width: box.width};
+            followed: c.dataset.followed === 'true', left: box.left, top: box.top, width: box.width, height: box.height};
         })"""
     )
     return found
@@ -144,6 +145,18 @@ def test_the_zoom_follows_the_subject(bench: Page) -> None:
     bench.until_text("[data-testid=stage]", "200 %")
     bench.press("j")
     until(lambda: not any(cell["zoomed"] for cell in cells(bench)))
+
+
+def test_zoomed_pictures_share_the_whole_stage(bench: Page) -> None:
+    stage = bench.see("[data-testid=stage]").rect
+    whole = sum(cell["width"] * cell["height"] for cell in cells(bench))
+    bench.press("j")
+    until(lambda: all(cell["zoomed"] for cell in cells(bench)))
+    # All but the gaps and the strips under the pictures, whatever the shape of the pictures.
+    until(lambda: sum(c["width"] * c["height"] for c in cells(bench)) > 0.85 * stage["width"] * stage["height"])
+    assert len({round(cell["width"]) for cell in cells(bench)}) == 1
+    bench.press("j")
+    until(lambda: sum(c["width"] * c["height"] for c in cells(bench)) == pytest.approx(whole, rel=0.01))
 
 
 def test_all_are_moved_together_or_one_alone(bench: Page) -> None:
@@ -302,6 +315,32 @@ def test_only_pictures(bench: Page) -> None:
     assert len(cells(bench)) == 4
     bench.press("a", ".")
     until(lambda: len(bench.find("[data-strip]")) == 4 and decisions(bench) == "P......")
+
+
+def test_a_shoot_opens_where_it_was_left(bench: Page) -> None:
+    bench.press(Keys.ARROW_DOWN, Keys.ARROW_RIGHT)
+    until(lambda: names(bench) == "56" and active(bench) == "6")
+    bench.go("/")
+    bench.go("/shoots/1/bench")
+    until(lambda: names(bench) == "56" and active(bench) == "6")
+
+
+def test_undo_goes_to_what_it_changed_unless_one_has_gone_on(bench: Page) -> None:
+    bench.press("d", Keys.ARROW_RIGHT)
+    until(lambda: decisions(bench).startswith("R") and active(bench) != "1")
+    bench.press("z")
+    until(lambda: active(bench) == "1" and decisions(bench) == ".......")
+    bench.press("d", Keys.ARROW_RIGHT)
+    until(lambda: decisions(bench).startswith("R"))
+    before = active(bench)
+    bench.driver.set_network_conditions(latency=800, throughput=10_000_000)
+    try:
+        bench.press("z", Keys.ARROW_RIGHT)
+        until(lambda: decisions(bench) == ".......")
+        time.sleep(2)
+    finally:
+        bench.driver.delete_network_conditions()
+    assert active(bench) not in ("1", before)
 
 
 def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:

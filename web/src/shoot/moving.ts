@@ -8,14 +8,13 @@ const { getState: get, setState: set } = useShoot;
 
 let lookTimer: ReturnType<typeof setTimeout> | undefined;
 
-/** Remembers where the person looks, and tells the server, so that what is near is prepared first. */
+/** Tells the server where the person looks, so that what is near is prepared first. */
 export function lookAt(id: number) {
   clearTimeout(lookTimer);
   lookTimer = setTimeout(() => {
     const { shootId, frames } = get();
     const position = frames.get(id)?.position;
     if (position === undefined) return;
-    rememberPlace(id);
     void api.POST("/api/shoots/{shoot_id}/look", {
       params: { path: { shoot_id: shootId } },
       body: { position },
@@ -28,6 +27,7 @@ export function activate(id: number | null, at = performance.now()) {
   asked("winnow:show-frame", at, id);
   if (groupOf(id) !== groupOf(get().active)) asked("winnow:show-group", at, id);
   set({ active: id });
+  rememberPlace(id);
   lookAt(id);
 }
 
