@@ -7,6 +7,9 @@ import { sharpness } from "./blurmap";
 import { dragOut } from "./dragOut";
 import { useEvidence } from "./useEvidence";
 
+/** A strip narrower than this, CSS px, shows what was measured before the stars. */
+const STARS_FIRST = 230;
+
 /** What is said and measured of a frame, under its picture; its marks are set here with the mouse. */
 export function Strip({ frame, width, active }: { frame: Frame; width: number; active: boolean }) {
   const { data } = useEvidence(frame);
@@ -15,9 +18,16 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
   const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
   const toggle = (decision: "pick" | "reject", at: number) =>
     mark({ decision: frame.decision === decision ? "undecided" : decision }, at, [frame.id]);
+  const stars = (
+    <StarButtons
+      rating={frame.rating}
+      name={frame.name}
+      rate={(rating, at) => mark({ rating }, at, [frame.id])}
+    />
+  );
   return (
     <div
-      className="flex h-[26px] items-center gap-2 overflow-hidden text-xs whitespace-nowrap text-ink2"
+      className="flex h-[26px] items-center gap-2 text-xs whitespace-nowrap text-ink2"
       data-testid={active ? "strip" : undefined}
       data-strip={frame.id}
     >
@@ -45,31 +55,38 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       <span data-testid={active ? "decision" : undefined} className={width < 420 ? "sr-only" : ""}>
         {DECISION_WORDS[frame.decision]}
       </span>
-      <StarButtons
-        rating={frame.rating}
-        name={frame.name}
-        rate={(rating, at) => mark({ rating }, at, [frame.id])}
-      />
-      {frame.label && <span className="rounded border border-ink3 px-1">{frame.label}</span>}
-      <Warnings frame={frame} reachable />
-      {typeof sigma === "number" && (
-        <span className="flex items-center gap-1" title="Blur at the subject, σ px">
-          {width >= 400 && <Gauge sigma={sigma} />}
-          {sigma.toFixed(1)} px
-        </span>
-      )}
-      {faces.length > 0 && width >= 360 && (
-        <span>
-          {faces.length > 1 ? `eyes of ${open} of ${faces.length} open` : open ? "eyes open" : "eyes closed"}
-        </span>
-      )}
-      {frame.lead && data?.rank === 0 && width >= 300 && (
-        <span className="rounded border border-straw px-1 text-ink" title="Ranked first by the evidence">
-          lead
-        </span>
-      )}
-      {frame.note && width >= 500 && <span className="truncate text-ink">{frame.note}</span>}
-      <span className="flex-1" />
+      {/* What does not fit as a whole falls into a second line, which is not seen: no figure is cut short. */}
+      <div className="flex h-6 min-w-0 flex-1 flex-wrap items-center gap-x-2 overflow-hidden *:h-6 *:items-center">
+        {width >= STARS_FIRST && stars}
+        <Warnings frame={frame} reachable />
+        {typeof sigma === "number" && (
+          <span className="flex gap-1" title="Blur at the subject, σ px">
+            {width >= 400 && <Gauge sigma={sigma} />}
+            {sigma.toFixed(1)} px
+          </span>
+        )}
+        {frame.lead && data?.rank === 0 && (
+          <span className="flex" title="Ranked first by the evidence">
+            <span className="rounded border border-straw px-1 text-ink">lead</span>
+          </span>
+        )}
+        {frame.label && (
+          <span className="flex">
+            <span className="rounded border border-ink3 px-1">{frame.label}</span>
+          </span>
+        )}
+        {width < STARS_FIRST && stars}
+        {faces.length > 0 && (
+          <span className="flex">
+            {faces.length > 1
+              ? `eyes of ${open} of ${faces.length} open`
+              : open
+                ? "eyes open"
+                : "eyes closed"}
+          </span>
+        )}
+        {frame.note && <span className="flex-1 basis-40 truncate leading-6 text-ink">{frame.note}</span>}
+      </div>
       <button
         type="button"
         aria-pressed={frame.decision === "reject"}

@@ -32,6 +32,15 @@ test("one picture fills the stage, two landscapes lie one above the other in a t
   expect(second?.top).toBe((first?.top ?? 0) + (first?.height ?? 0) + STRIP + GAP);
 });
 
+test("pictures of one shape are equally high where that costs little, none alone in a row", () => {
+  const tiles = tiled(
+    Array.from({ length: 7 }, () => 1.5),
+    { width: 2150, height: 1310 },
+  );
+  expect(new Set(tiles.map((tile) => tile.height)).size).toBe(1);
+  for (const tile of tiles) expect(tiles.filter((other) => other.top === tile.top).length).toBeGreaterThan(1);
+});
+
 test("long groups come in runs of pictures that are large enough", () => {
   const ratios = Array.from({ length: 40 }, () => 1.5);
   const length = runLength(ratios, ROOM);

@@ -13,6 +13,8 @@ export const STRIP = 28;
 /** More pictures at once are too many to compare, narrower ones too small. */
 export const MOST = 12;
 export const USEFUL_WIDTH = 230;
+/** How much more room pictures of different heights must have than pictures of one height to be worth it. */
+const EASE = 1.15;
 
 /** Rectangles for pictures of the given shapes (width over height), in their order: the rows that give them
  * the most room. Growing one picture counts less than growing a small one. */
@@ -29,11 +31,17 @@ export function tiled(ratios: number[], room: Size): Tile[] {
     const heights = rows.map((row) => (room.width - GAP * (row.length - 1)) / sum(row));
     const left = room.height - rows.length * STRIP - (rows.length - 1) * GAP;
     if (left <= 0) continue;
-    // Rows as wide as the stage, or rows of one height: the same size is easier to compare.
+    // Rows as wide as the stage, or rows of one height: the same size is easier to compare, and is left only where
+    // the other gains a lot.
     const shrink = Math.min(1, left / sum(heights));
     const same = Math.min(...heights, left / rows.length);
-    for (const fitted of [heights.map(() => same), heights.map((height) => height * shrink)]) {
-      const worth = sum(rows.map((row, at) => (fitted[at] ?? 0) * sum(row.map(Math.sqrt))));
+    // Of ways that come to the same, the one without a picture alone in its row.
+    const even = 1 - (Math.max(...heights) / Math.min(...heights) - 1) / 100;
+    for (const [fitted, ease] of [
+      [heights.map(() => same), EASE],
+      [heights.map((height) => height * shrink), 1],
+    ] as const) {
+      const worth = even * ease * sum(rows.map((row, at) => (fitted[at] ?? 0) * sum(row.map(Math.sqrt))));
       if (!best || worth > best.worth * 1.001) best = { worth, rows, heights: fitted };
     }
   }
