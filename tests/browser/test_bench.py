@@ -35,9 +35,9 @@ def bench(page: Page, tmp_path: Path) -> Page:
 
 
 def cells(page: Page) -> list[dict[str, Any]]:
-    """The canvases on the stage that can be seen, in order."""
+    """The pictures on the stage that can be seen, in order."""
     found: list[dict[str, Any]] = page.run(
-        """return [...document.querySelectorAll('[data-testid=stage] canvas[data-frame]')]
+        """return [...document.querySelectorAll('[data-testid=stage] [role=img][data-frame]')]
         .filter(c => getComputedStyle(c).visibility === 'visible').map(c => {
           const box = c.getBoundingClientRect();
           return {name: c.ariaLabel.split(',')[0].replace(/.*POS_000|.JPG/g, ''), active: c.dataset.active === 'true',
@@ -63,7 +63,7 @@ def decisions(page: Page) -> str:
 
 
 def drag(page: Page, number: int, dx: int, modifier: str | None = None) -> None:
-    canvas = page.find("[data-testid=stage] canvas[data-frame]")[number]
+    canvas = page.find("[data-testid=stage] [role=img][data-frame]")[number]
     chain = ActionChains(page.driver, duration=20).move_to_element(canvas)
     if modifier:
         chain = chain.key_down(modifier)
@@ -174,7 +174,7 @@ def test_all_are_moved_together_or_one_alone(bench: Page) -> None:
 
 
 def test_the_wheel_zooms_all(bench: Page) -> None:
-    canvas = bench.find("[data-testid=stage] canvas[data-frame]")[1]
+    canvas = bench.find("[data-testid=stage] [role=img][data-frame]")[1]
     bench.run(
         """arguments[0].dispatchEvent(new WheelEvent('wheel', {deltaY: -900, clientX: 400, clientY: 200,
         cancelable: true, bubbles: true}))""",
@@ -200,7 +200,7 @@ def test_faces_side_by_side(bench: Page) -> None:
 
 
 def test_overlays_and_loupe(bench: Page) -> None:
-    read = "return document.querySelector('canvas[data-active=true]').toDataURL()"
+    read = "return document.querySelector('[data-active=true] canvas').toDataURL()"
     until(lambda: cells(bench)[0]["quality"] == "fit")
     plain = bench.run(read)
     for key in ("k", "p", "-"):
@@ -208,7 +208,7 @@ def test_overlays_and_loupe(bench: Page) -> None:
         until(lambda: bench.run(read) != plain)
         bench.press(key)
         until(lambda: bench.run(read) == plain)
-    canvas = bench.find("canvas[data-active=true]")[0]
+    canvas = bench.find("[role=img][data-active=true]")[0]
     ActionChains(bench.driver).move_to_element(canvas).key_down("b").perform()
     until(lambda: len(bench.find("[data-testid=loupe]")) == 4)
     ActionChains(bench.driver).key_up("b").perform()
@@ -256,7 +256,7 @@ def test_marks_with_the_mouse(bench: Page) -> None:
     until(lambda: decisions(bench) == ".PR....")
     bench.run("document.querySelector(\"button[aria-label^='4 stars'][aria-label*=POS_0001]\").click()")
     until(lambda: bench.server.get("/api/shoots/1/frames")["frames"][0]["rating"] == 4)
-    canvas = bench.find("[data-testid=stage] canvas[data-frame]")[3]
+    canvas = bench.find("[data-testid=stage] [role=img][data-frame]")[3]
     ActionChains(bench.driver).context_click(canvas).perform()
     bench.until_text("[role=menu]", "Begin a new group here")
     bench.find("[role=menuitem]")[2].click()

@@ -51,7 +51,7 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
     for expected in ("sharp:", "px at the eye", "1: open", "eyes open", "burnt", "no shake"):
         assert expected in words
     page.driver.find_element(By.XPATH, "//button[contains(., 'px at the eye')]").click()
-    page.see("canvas[data-zoomed=true]")
+    page.see("[role=img][data-zoomed=true]")
     page.press(" ", "d")
     page.until_text("[data-testid=scope]", "MIX_0001")
     assert page.server.get("/api/shoots/1/frames")["frames"][0]["decision"] in ("reject", "undecided")
@@ -59,9 +59,9 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
 
 def test_the_blur_map_lies_over_the_picture(page: Page, tmp_path: Path) -> None:
     page.open(mixed_shoot(tmp_path / "mixed"), "bench")
-    page.see("canvas[data-quality=fit]")
+    page.see("[role=img][data-quality=fit]")
     page.until_text("[data-testid=measured]", "sharp")
-    read = "return document.querySelector('canvas[data-frame]').toDataURL().length"
+    read = "return document.querySelector('[data-frame] canvas').toDataURL().length"
     plain = page.run(read)
     page.press("k")
     until(lambda: page.run(read) != plain)

@@ -140,23 +140,24 @@ def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> 
 def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> None:
     page.open(shoot_folder, "bench")
     page.press("o")
-    until(lambda: page.find("canvas[data-quality=fit]"))
+    until(lambda: page.find("[role=img][data-quality=fit]"))
     page.press(" ")
-    until(lambda: page.find("canvas[data-zoomed=true][data-quality=full]"))
-    # the middle of the canvas against the middle of the photograph, decoded by the browser itself
+    until(lambda: page.find("[role=img][data-zoomed=true][data-quality=full]"))
+    # the middle of the stage against the middle of the photograph, decoded by the browser itself
     same = page.driver.execute_async_script(
         """
         const done = arguments[0];
-        const canvas = document.querySelector('canvas[data-frame]');
-        const frame = canvas.dataset.frame;
+        const cell = document.querySelector('[role=img][data-frame]');
+        const canvas = cell.querySelector('canvas');
+        const frame = cell.dataset.frame;
         fetch('/api/shoots/1/frames').then(r => r.json()).then(async ({frames}) => {
           const f = frames.find(f => f.id == frame);
           const blob = await (await fetch(`/api/pictures/${f.id}/${f.version}/full`)).blob();
           const bitmap = await createImageBitmap(blob);
           const other = new OffscreenCanvas(20, 20).getContext('2d');
           other.drawImage(bitmap, -Math.floor(bitmap.width / 2), -Math.floor(bitmap.height / 2));
-          const left = Math.round((canvas.width - bitmap.width) / 2);
-          const top = Math.round((canvas.height - bitmap.height) / 2);
+          const left = Math.round((cell.clientWidth - bitmap.width) / 2);
+          const top = Math.round((cell.clientHeight - bitmap.height) / 2);
           const mine = canvas.getContext('2d').getImageData(
             left + Math.floor(bitmap.width / 2), top + Math.floor(bitmap.height / 2), 20, 20).data;
           const theirs = other.getImageData(0, 0, 20, 20).data;
@@ -168,9 +169,9 @@ def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> Non
     )
     assert same <= 2
     page.press(Keys.ARROW_RIGHT)
-    until(lambda: page.find("canvas[data-zoomed=true][data-quality=full]"))
+    until(lambda: page.find("[role=img][data-zoomed=true][data-quality=full]"))
     page.press(" ")
-    until(lambda: page.find("canvas[data-zoomed=false]"))
+    until(lambda: page.find("[role=img][data-zoomed=false]"))
     names = page.run("return performance.getEntriesByType('measure').map(m => m.name)")
     assert {"winnow:show-frame", "winnow:zoom-preview", "winnow:zoom-pixels"} <= set(names)
 
@@ -224,7 +225,7 @@ def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path, surrou
     page.go(f"/shoots/{shoot}/bench")
     page.see("canvas")
     page.press(" ", ",")
-    page.see("canvas[data-zoomed=true]")
+    page.see("[role=img][data-zoomed=true]")
     problems["bench, zoomed"] = page.serious_problems()
     page.press("?")
     page.see("[role=dialog]")
@@ -248,4 +249,4 @@ def test_the_demo_shoot_opens(demo_page: Page) -> None:
     assert all(width != 0 for width in widths)
     demo_page.driver.find_element(By.CSS_SELECTOR, "nav[aria-label^=Scenes] button").click()
     demo_page.press("u", Keys.ENTER)
-    demo_page.see("canvas[data-frame]")
+    demo_page.see("[role=img][data-frame]")

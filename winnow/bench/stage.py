@@ -35,7 +35,7 @@ def lines(driver: webdriver.Chrome, address: str, frame_ms: float) -> Iterator[L
     baseline = f"one display frame of this browser: {frame_ms:.1f} ms"
     driver.get(f"{address}/shoots/1/bench")
     time.sleep(6)
-    shown = len(driver.find_elements("css selector", "[data-testid=stage] canvas[data-frame]"))
+    shown = len(driver.find_elements("css selector", "[data-testid=stage] [role=img][data-frame]"))
     groups = _groups(driver)
     yield (
         f"show-group, {len(groups)} groups of {shown} next in order, median",

@@ -1,16 +1,14 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Frame } from "../api/client";
 import { DECISION_WORDS } from "../parts/marks";
-import { room } from "../parts/surround";
 import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "./aim";
-import { drawBlurMap } from "./blurmap";
 import { Loupe } from "./Loupe";
-import { drawClipping, drawPeaking } from "./overlays";
+import { draw } from "./painting";
 import { pictures, type Quality } from "./pictures";
-import { aimAt, layAside, type Overlay, pointer, setAim, useStage } from "./stageStore";
+import { aimAt, layAside, pointer, setAim, useStage } from "./stageStore";
 import { useEvidence } from "./useEvidence";
 import { useGestures } from "./useGestures";
-import { fitSize, place, pointAt, type Size, sizeOf, type Zoom } from "./zoom";
+import { place, pointAt, type Size, sizeOf, type Zoom } from "./zoom";
 
 export interface CellProps {
   frame: Frame;
@@ -28,6 +26,7 @@ export interface CellProps {
 /** One frame on the stage: its picture, at the place that all frames are looked at. */
 export function Cell(props: CellProps) {
   const { frame, size, active, found, chosenIn, drawn, onSwipe, onActivate } = props;
+  const surface = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const aim = useStage((s) => s.aim);
   const overlays = useStage((s) => s.overlays);
@@ -55,14 +54,13 @@ export function Cell(props: CellProps) {
   // Draw before the browser paints: the key press and the new picture are one paint apart.
   // biome-ignore lint/correctness/useExhaustiveDependencies: an arrival means that there is more to draw
   useLayoutEffect(() => {
-    const context = canvas.current?.getContext("2d", { alpha: false, willReadFrequently: false });
-    if (!context || !size.width) return;
-    const now = draw(context, frame, size, zoom, overlays, map);
+    if (!canvas.current || !size.width) return;
+    const now = draw(canvas.current, frame, size, zoom, overlays, map);
     setQuality(now);
     drawn(frame.id, now);
   }, [frame, size.width, size.height, zoom.scale, zoom.x, zoom.y, arrivals, map, overlays, drawn]);
 
-  const gestures = useGestures(canvas, zoomed, {
+  const gestures = useGestures(surface, zoomed, {
     tap: (at, twice, touch, time) => {
       if (twice || (active && !touch)) toggleZoomAt(frame, size, zoom, at, time);
       else if (!active) onActivate(time);
@@ -91,10 +89,8 @@ export function Cell(props: CellProps) {
 
   return (
     <>
-      <canvas
-        ref={canvas}
-        width={size.width}
-        height={size.height}
+      <div
+        ref={surface}
         role="img"
         aria-label={`${frame.name}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
         data-frame={frame.id}
@@ -103,9 +99,11 @@ export function Cell(props: CellProps) {
         data-zoomed={zoomed}
         data-at={`${Math.round(zoom.x * picture.width)},${Math.round(zoom.y * picture.height)}`}
         data-followed={followed}
-        className={`absolute inset-0 size-full touch-none ${zoomed ? "cursor-grab active:cursor-grabbing" : active ? "cursor-zoom-in" : "cursor-pointer"}`}
+        className={`absolute inset-0 touch-none overflow-hidden ${zoomed ? "cursor-grab active:cursor-grabbing" : active ? "cursor-zoom-in" : "cursor-pointer"}`}
         {...gestures}
-      />
+      >
+        <canvas ref={canvas} />
+      </div>
       {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
       {frame.problem && (
         <div role="alert" className="absolute inset-0 grid place-items-center p-4 text-center">
@@ -196,39 +194,4 @@ function held(
 
 function middleOf(size: Size) {
   return { x: size.width / 2, y: size.height / 2 };
-}
-
-/** Draws a frame into its canvas; returns how good the picture is that there was. */
-function draw(
-  context: CanvasRenderingContext2D,
-  frame: Frame,
-  cell: Size,
-  zoom: Zoom,
-  overlays: Record<Overlay, boolean>,
-  map: ReturnType<typeof useMap>,
-): Quality | null {
-  context.fillStyle = room;
-  context.fillRect(0, 0, cell.width, cell.height);
-  const zoomed = zoom.scale !== "fit";
-  const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");
-  if (!best) return null;
-  const lies = place(sizeOf(frame), cell, zoom);
-  if (best.exact && !zoomed) {
-    const { width, height } = best.bitmap;
-    context.drawImage(
-      best.bitmap,
-      Math.round((cell.width - width) / 2),
-      Math.round((cell.height - height) / 2),
-    );
-  } else {
-    // True pixels stay pixels when enlarged; everything else is smoothed: between neighbours, which answers at once
-    // without a graphics card, unless it is made so small that pixels would be skipped.
-    context.imageSmoothingEnabled = !(best.quality === "full" && lies.scale >= 1);
-    context.imageSmoothingQuality = lies.width < best.bitmap.width / 2 ? "medium" : "low";
-    context.drawImage(best.bitmap, lies.left, lies.top, lies.width, lies.height);
-  }
-  if (overlays.peaking) drawPeaking(context, lies);
-  if (overlays.clipping) drawClipping(context, lies);
-  if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
-  return best.quality;
 }

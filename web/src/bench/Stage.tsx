@@ -79,6 +79,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
     zoomed,
   );
 
+  const turned = useTurned(zoomed);
   const slots = useSlots(cells.map(({ frame }) => frame.id));
 
   const zoomTo = useCallback(
@@ -125,7 +126,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
             height={tile.height}
             pixelWidth={size.width}
             pixelHeight={size.height}
-            moves={!front && (slot?.stays ?? false)}
+            moves={!front && !turned && (slot?.stays ?? false)}
             active={isActive}
             ringed={isActive && cells.length > 1 && !front}
             hidden={front && !isActive}
@@ -148,6 +149,7 @@ interface OnStageProps {
   height: number;
   pixelWidth: number;
   pixelHeight: number;
+  /** Goes to its new place with a short movement. A zoom does not wait for one. */
   moves: boolean;
   active: boolean;
   ringed: boolean;
@@ -223,6 +225,15 @@ function useRoom(box: React.RefObject<HTMLDivElement | null>): Size {
     return () => observer.disconnect();
   }, [box]);
   return room;
+}
+
+/** Whether something is not as it was at the last drawing. */
+function useTurned(now: boolean): boolean {
+  const before = useRef(now);
+  useLayoutEffect(() => {
+    before.current = now;
+  });
+  return before.current !== now;
 }
 
 /** What the frame is about: an eye, the camera's own point or the sharpest place. */

@@ -78,7 +78,7 @@ export function StageLine({ frame }: { frame: Frame }) {
 function useRuns(ids: number[], active: number) {
   const go = useCallback(
     (by: 1 | -1) => {
-      const here = document.querySelectorAll("[data-testid=stage] canvas[data-frame]").length || 1;
+      const here = document.querySelectorAll("[data-testid=stage] [role=img][data-frame]").length || 1;
       const run = Math.floor(Math.max(0, ids.indexOf(active)) / here);
       const to = ids[(run + by) * here];
       if (to !== undefined) activate(to);

@@ -1,6 +1,6 @@
 /** What is drawn over a picture from its own pixels on screen: edges in focus, clipped tones. */
 
-import type { Placement } from "./zoom";
+import type { Placement, Size } from "./zoom";
 
 /** Edges steeper than this, grey levels a pixel of the screen, are lit. */
 const PEAK = 26;
@@ -9,8 +9,8 @@ const BURNT = 254;
 const BLOCKED = 2;
 
 /** Tints the pixels of a picture on a canvas where edges peak: the second difference, so that soft slopes stay dark. */
-export function drawPeaking(context: CanvasRenderingContext2D, lies: Placement) {
-  onPixels(context, lies, ({ data, width, height }) => {
+export function drawPeaking(context: CanvasRenderingContext2D, lies: Placement, cell: Size) {
+  onPixels(context, lies, cell, ({ data, width, height }) => {
     const luma = new Uint8Array(width * height);
     for (let i = 0, p = 0; i < luma.length; i++, p += 4)
       luma[i] = ((data[p] ?? 0) * 54 + (data[p + 1] ?? 0) * 183 + (data[p + 2] ?? 0) * 19) >> 8;
@@ -30,8 +30,8 @@ export function drawPeaking(context: CanvasRenderingContext2D, lies: Placement) 
 }
 
 /** Hatches what is burnt (dark lines on it) and blocked (light lines on it). */
-export function drawClipping(context: CanvasRenderingContext2D, lies: Placement) {
-  onPixels(context, lies, ({ data, width, height }) => {
+export function drawClipping(context: CanvasRenderingContext2D, lies: Placement, cell: Size) {
+  onPixels(context, lies, cell, ({ data, width, height }) => {
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         const p = 4 * (y * width + x);
@@ -47,12 +47,17 @@ export function drawClipping(context: CanvasRenderingContext2D, lies: Placement)
   });
 }
 
-/** Changes the pixels of the part of a picture that lies on the canvas. */
-function onPixels(context: CanvasRenderingContext2D, lies: Placement, change: (image: ImageData) => void) {
+/** Changes the pixels of the part of a picture that lies in its cell. */
+function onPixels(
+  context: CanvasRenderingContext2D,
+  lies: Placement,
+  cell: Size,
+  change: (image: ImageData) => void,
+) {
   const left = Math.max(0, Math.round(lies.left));
   const top = Math.max(0, Math.round(lies.top));
-  const width = Math.min(context.canvas.width, Math.round(lies.left + lies.width)) - left;
-  const height = Math.min(context.canvas.height, Math.round(lies.top + lies.height)) - top;
+  const width = Math.min(cell.width, Math.round(lies.left + lies.width)) - left;
+  const height = Math.min(cell.height, Math.round(lies.top + lies.height)) - top;
   if (width <= 2 || height <= 2) return;
   const image = context.getImageData(left, top, width, height);
   change(image);

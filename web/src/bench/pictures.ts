@@ -72,6 +72,11 @@ export class Pictures {
     return null;
   }
 
+  /** Whether the true pixels of a frame are there. */
+  holds(frame: Frame): boolean {
+    return this.kept.full.has(keyOf(frame, "full", undefined));
+  }
+
   private otherSize(frame: Frame, quality: Quality): Kept | undefined {
     if (quality !== "fit") return undefined;
     let widest: Kept | undefined;

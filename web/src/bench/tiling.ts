@@ -16,9 +16,25 @@ export const USEFUL_WIDTH = 230;
 /** How much more room pictures of different heights must have than pictures of one height to be worth it. */
 const EASE = 1.15;
 
+/** What was found before: a dozen pictures can be broken into rows in two thousand ways, and the same few shapes come
+ * again and again. */
+const known = new Map<string, Tile[]>();
+const KNOWN = 100;
+
 /** Rectangles for pictures of the given shapes (width over height), in their order: the rows that give them
  * the most room. Growing one picture counts less than growing a small one. */
 export function tiled(ratios: number[], room: Size): Tile[] {
+  const key = `${ratios.join(" ")} in ${room.width} ${room.height}`;
+  let tiles = known.get(key);
+  if (!tiles) {
+    tiles = bestTiles(ratios, room);
+    if (known.size >= KNOWN) known.clear();
+    known.set(key, tiles);
+  }
+  return tiles;
+}
+
+function bestTiles(ratios: number[], room: Size): Tile[] {
   if (!ratios.length || room.width <= 0 || room.height <= STRIP) return [];
   let best: { worth: number; rows: number[][]; heights: number[] } | null = null;
   // Every way to break the pictures into rows: a bit for each place where one may break.

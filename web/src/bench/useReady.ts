@@ -24,7 +24,8 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       shown.map(({ frame }) => ({ frame, quality }));
     pictures.want([
       ...all(stage, "small"),
-      ...(zoomed ? all(stage, "preview") : sized(stage)),
+      // Where the true pixels are there, their stand-in is not worth the time.
+      ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
       ...(zoomed ? all(stage, "full") : []),
       ...sized(next),
       ...(settled === key && !zoomed ? all(stage, "full") : []),
