@@ -1,7 +1,8 @@
 import { memo, useEffect } from "react";
 import { useCalm } from "../parts/useCalm";
 import { shown } from "../perf";
-import { toggleFilter, useShoot } from "../shoot/store";
+import { activeFrame, toggleFilter, useShoot } from "../shoot/store";
+import { sameButMarks } from "../shoot/unmarked";
 import { Evidence } from "./Evidence";
 import { useFaceSteps } from "./faceSteps";
 import { Stage } from "./Stage";
@@ -11,8 +12,7 @@ import { useStage } from "./stageStore";
 
 /** The main screen: the frames of a group beside each other, and what is known of them. */
 export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) {
-  const frame = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)));
-  const wide = useStage((s) => s.table);
+  const frame = useShoot(activeFrame);
   useEffect(() => {
     useStage.setState({ open: true });
     return () => useStage.setState({ open: false, chosen: null, aside: [], loupe: false });
@@ -22,7 +22,6 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
   }, [frame]);
   useTellWindows();
   useFaceSteps(frame);
-  const calm = useCalm(frame);
   if (!frame) return <NothingInView />;
   return (
     <>
@@ -30,12 +29,22 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
         <Stage frame={frame} bare={bare} />
         {!bare && <StageLine frame={frame} />}
       </main>
-      {evidence && <Beside frame={calm ?? frame} wide={wide} />}
+      {evidence && <Beside />}
     </>
   );
 }
 
-const Beside = memo(Evidence);
+/** The evidence on the active frame, once the person stays with it. */
+function Beside() {
+  const frame = useCalm(useShoot, activeFrame);
+  const wide = useStage((s) => s.table);
+  return frame && <Shown frame={frame} wide={wide} />;
+}
+
+const Shown = memo(
+  Evidence,
+  (before, now) => before.wide === now.wide && sameButMarks(before.frame, now.frame),
+);
 
 export function NothingInView() {
   const total = useShoot((s) => s.view?.total ?? 0);

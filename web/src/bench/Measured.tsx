@@ -1,9 +1,8 @@
-import { useMemo } from "react";
 import type { Evidence, Frame } from "../api/client";
 import { showPoint } from "../keys/command";
 import { Kbd } from "../parts/controls";
 import { shortName } from "../parts/format";
-import { useShoot } from "../shoot/store";
+import { useGroupUnmarked } from "../shoot/unmarked";
 import { BLURRED, SHARP } from "./blurmap";
 import { FaceTable } from "./FaceTable";
 import { useEvidence, useEvidenceOf } from "./useEvidence";
@@ -32,7 +31,7 @@ const SUBJECTS: Record<string, string> = {
 /** What was measured on the active frame, beside the others of its group. */
 export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   const { data } = useEvidence(frame);
-  const group = useGroup(frame);
+  const group = useGroupUnmarked(frame.group, BESIDE);
   const rested = useRested(frame.group, RESTED_MS);
   if (!data || data.state === "waiting") {
     return <p className="mb-4 text-ink2">Not measured yet.</p>;
@@ -48,19 +47,6 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
       <Light data={data} />
       <Reasons data={data} alone={group.length < 2} />
     </div>
-  );
-}
-
-/** Frames of the same group that are in the shoot, in capture order. */
-function useGroup(frame: Frame): Frame[] {
-  const frames = useShoot((s) => s.frames);
-  return useMemo(
-    () =>
-      [...frames.values()]
-        .filter((f) => f.group === frame.group && f.place === "shoot" && !f.problem)
-        .sort((a, b) => a.position - b.position)
-        .slice(0, BESIDE),
-    [frames, frame.group],
   );
 }
 

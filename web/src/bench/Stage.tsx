@@ -26,15 +26,16 @@ const RING = 4;
 export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) {
   const box = useRef<HTMLDivElement>(null);
   const room = useRoom(box);
-  const shoot = useShoot();
+  const frames = useShoot((s) => s.frames);
+  const visible = useShoot((s) => s.visible);
   const stage = useStage();
   const zoomed = stage.aim.scale !== "fit";
-  // biome-ignore lint/correctness/useExhaustiveDependencies: all of either state changes with every message of progress; only these count
+  // biome-ignore lint/correctness/useExhaustiveDependencies: much else of either state changes; only these count
   const arrangement = useMemo(
-    () => (room.width ? arrange(shoot, stage, active.id, room, bare) : null),
+    () => (room.width ? arrange(useShoot.getState(), stage, active.id, room, bare) : null),
     [
-      shoot.frames,
-      shoot.visible,
+      frames,
+      visible,
       stage.layout,
       stage.chosen,
       stage.aside,
@@ -51,7 +52,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
   const cells = arrangement?.shown ?? [];
   const key = cells.map(({ frame, size }) => `${frame.id} ${size.width}`).join();
   const subject = useSubject(active);
-  const chosenIn = stage.aim.frame === null ? undefined : shoot.frames.get(stage.aim.frame);
+  const chosenIn = stage.aim.frame === null ? undefined : frames.get(stage.aim.frame);
   useFollow(
     cells.map(({ frame }) => frame),
     active,

@@ -1,4 +1,5 @@
 import { useCallback } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { Frame } from "../api/client";
 import { useShout } from "../keys/useKeys";
 import { Chip, Kbd } from "../parts/controls";
@@ -16,7 +17,9 @@ const LAYOUTS = [
 /** Under the stage: what stands on it, what left it, and how it is looked at. */
 export function StageLine({ frame }: { frame: Frame }) {
   const stage = useStage();
-  const shoot = useShoot();
+  const shoot = useShoot(
+    useShallow(({ frames, visible, places, active }) => ({ frames, visible, places, active })),
+  );
   const place = (shoot.places.get(frame.id) ?? 0) + 1;
   const ids = compared(shoot, stage);
   const at = ids.indexOf(frame.id) + 1;

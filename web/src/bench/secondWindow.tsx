@@ -2,7 +2,7 @@
 
 import { useCallback, useEffect } from "react";
 import { type News, useNews } from "../api/events";
-import { openShoot, refresh, useShoot } from "../shoot/store";
+import { activeFrame, openShoot, refresh, useShoot } from "../shoot/store";
 import { type Aim, type Found, WHOLE } from "./aim";
 import { Stage } from "./Stage";
 import { type Overlay, useStage } from "./stageStore";
@@ -72,7 +72,7 @@ export function LargeView({ shootId }: { shootId: number }) {
     channel.postMessage(ASKING);
     return () => channel.close();
   }, [shootId]);
-  const frame = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)));
+  const frame = useShoot(activeFrame);
   return (
     <main className="flex h-full flex-col" aria-label="The active frame, large">
       {frame ? <Stage frame={frame} bare /> : <p className="m-auto text-ink2">Waiting for the bench …</p>}

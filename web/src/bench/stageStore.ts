@@ -54,7 +54,7 @@ export const useStage = create<StageState>(() => ({
 
 const { getState: get, setState: set } = useStage;
 
-type Shoot = ReturnType<typeof useShoot.getState>;
+type Shoot = Pick<ReturnType<typeof useShoot.getState>, "frames" | "visible" | "places" | "active">;
 
 /** Whether a frame may stand on the stage. */
 function stands(frame: Frame | undefined, stage: StageState): boolean {

@@ -1,15 +1,25 @@
 import { useEffect, useState } from "react";
+import type { StoreApi } from "zustand";
 
 const CALM_MS = 90;
 
-/** A value that follows another once that has kept still for a moment, so that what stands beside the pictures never
- * holds them up. */
-export function useCalm<T>(value: T): T {
-  const [calm, setCalm] = useState(value);
+/** A part of a store that follows it once that has kept still for a moment, so that what stands beside the pictures
+ * never holds them up. `select` must be the same function at every call. */
+export function useCalm<S, T>(store: StoreApi<S>, select: (state: S) => T): T {
+  const [calm, setCalm] = useState(() => select(store.getState()));
   useEffect(() => {
-    if (Object.is(value, calm)) return;
-    const timer = setTimeout(() => setCalm(() => value), CALM_MS);
-    return () => clearTimeout(timer);
-  }, [value, calm]);
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const follow = () => setCalm(() => select(store.getState()));
+    follow();
+    const stop = store.subscribe((now, before) => {
+      if (Object.is(select(now), select(before))) return;
+      clearTimeout(timer);
+      timer = setTimeout(follow, CALM_MS);
+    });
+    return () => {
+      clearTimeout(timer);
+      stop();
+    };
+  }, [store, select]);
   return calm;
 }

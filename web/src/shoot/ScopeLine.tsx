@@ -4,11 +4,11 @@ import { keyOf } from "../keys/commands";
 import { Hint, Kbd } from "../parts/controls";
 import { count, shortName } from "../parts/format";
 import { undoMark } from "./marking";
-import { setGoOn, useShoot } from "./store";
+import { activeFrame, setGoOn, useShoot } from "./store";
 
 /** What the next key acts on, the keys for it, the last action with its undo. */
 export function ScopeLine({ screen }: { screen: Screen }) {
-  const active = useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)));
+  const active = useShoot(activeFrame);
   const selected = useShoot((s) => s.selection.size);
   const goOn = useShoot((s) => s.goOn);
   const lastAction = useShoot((s) => s.lastAction);

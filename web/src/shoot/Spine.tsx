@@ -6,7 +6,7 @@ import { DECISION_WORDS, DecisionBar } from "../parts/marks";
 import { useCalm } from "../parts/useCalm";
 import { type Group, groupsOf } from "./groups";
 import { activate } from "./moving";
-import { useShoot } from "./store";
+import { activeFrame, useShoot } from "./store";
 
 type Item =
   | { kind: "scene"; first: Frame; count: number; gap: number | null }
@@ -53,13 +53,15 @@ function heightOf(item: Item, open: boolean): number {
   return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
 }
 
+type Shoot = ReturnType<typeof useShoot.getState>;
+const allFrames = (shoot: Shoot) => shoot.frames;
+const activeGroupOf = (shoot: Shoot) => activeFrame(shoot)?.group;
+
 /** The shoot as one vertical line of scenes and groups, with progress. */
 export function Spine() {
-  const frames = useCalm(useShoot((s) => s.frames));
+  const frames = useCalm(useShoot, allFrames);
   const visible = useShoot((s) => s.visible);
-  const activeGroup = useCalm(
-    useShoot((s) => (s.active === null ? undefined : s.frames.get(s.active)?.group)),
-  );
+  const activeGroup = useCalm(useShoot, activeGroupOf);
   const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
   const scroller = useRef<HTMLDivElement>(null);
   const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);

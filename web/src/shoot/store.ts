@@ -101,6 +101,11 @@ const blank = (shootId: number): ShootState => ({
 
 export const useShoot = create<ShootState>(() => blank(0));
 
+/** Selects the frame that the person is at. */
+export function activeFrame({ active, frames }: ShootState): Frame | undefined {
+  return active === null ? undefined : frames.get(active);
+}
+
 const { getState: get, setState: set } = useShoot;
 
 export function openShoot(shootId: number) {
