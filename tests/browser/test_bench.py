@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 from typing import Any
+from urllib.request import urlopen
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
@@ -42,7 +43,8 @@ def cells(page: Page) -> list[dict[str, Any]]:
           const box = c.getBoundingClientRect();
           return {name: c.ariaLabel.split(',')[0].replace(/.*POS_000|.JPG/g, ''), active: c.dataset.active === 'true',
             at: c.dataset.at.split(',').map(Number), zoomed: c.dataset.zoomed === 'true', quality: c.dataset.quality,
-            followed: c.dataset.followed === 'true', left: box.left, top: box.top, width: box.width, height: box.height};
+            followed: c.dataset.followed === 'true',
+            left: box.left, top: box.top, width: box.width, height: box.height};
         })"""
     )
     return found
@@ -153,7 +155,9 @@ def test_zoomed_pictures_share_the_whole_stage(bench: Page) -> None:
     bench.press("j")
     until(lambda: all(cell["zoomed"] for cell in cells(bench)))
     # All but the gaps and the strips under the pictures, whatever the shape of the pictures.
-    until(lambda: sum(c["width"] * c["height"] for c in cells(bench)) > 0.85 * stage["width"] * stage["height"])
+    until(
+        lambda: sum(c["width"] * c["height"] for c in cells(bench)) > 0.85 * stage["width"] * stage["height"]
+    )
     assert len({round(cell["width"]) for cell in cells(bench)}) == 1
     bench.press("j")
     until(lambda: sum(c["width"] * c["height"] for c in cells(bench)) == pytest.approx(whole, rel=0.01))
@@ -341,6 +345,27 @@ def test_undo_goes_to_what_it_changed_unless_one_has_gone_on(bench: Page) -> Non
     finally:
         bench.driver.delete_network_conditions()
     assert active(bench) not in ("1", before)
+
+
+def test_full_screen(bench: Page) -> None:
+    bench.press("\\")
+    until(lambda: bench.run("return document.fullscreenElement !== null"))
+    bench.press("\\")
+    until(lambda: bench.run("return document.fullscreenElement === null"))
+
+
+# `DownloadURL` (type:name:address) is what Chromium hands to the desktop as a file; common practice, no source.
+def test_a_name_is_dragged_out_as_its_file(bench: Page, tmp_path: Path) -> None:
+    found = bench.run(
+        """const name = [...document.querySelectorAll('[data-strip] button')].find(b => b.draggable);
+        const data = new DataTransfer();
+        name.dispatchEvent(new DragEvent('dragstart', {bubbles: true, dataTransfer: data}));
+        return [data.getData('DownloadURL'), data.getData('text/plain')];"""
+    )
+    kind, name, address = found[0].split(":", 2)
+    assert (kind, name, found[1]) == ("application/octet-stream", "POS_0001.JPG", "POS_0001.JPG")
+    with urlopen(address) as answer:
+        assert answer.read() == (tmp_path / "poses" / "POS_0001.JPG").read_bytes()
 
 
 def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:
