@@ -3,6 +3,7 @@ import { shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, StarButtons } from "../parts/marks";
 import { Warnings } from "../parts/warnings";
 import { mark } from "../shoot/marking";
+import { useGroupUnmarked } from "../shoot/unmarked";
 import { sharpness } from "./blurmap";
 import { dragOut } from "./dragOut";
 import { useEvidence } from "./useEvidence";
@@ -14,6 +15,7 @@ const STARS_FIRST = 230;
 export function Strip({ frame, width, active }: { frame: Frame; width: number; active: boolean }) {
   const { data } = useEvidence(frame);
   const sigma = data?.focus?.subject?.sigma_px;
+  const motion = data?.focus?.motion;
   const faces = data?.faces?.filter((face) => face.eyes.some((eye) => eye.state !== "unknown")) ?? [];
   const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
   const toggle = (decision: "pick" | "reject", at: number) =>
@@ -59,17 +61,20 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       <div className="flex h-6 min-w-0 flex-1 flex-wrap items-center gap-x-2 overflow-hidden *:h-6 *:items-center">
         {width >= STARS_FIRST && stars}
         <Warnings frame={frame} reachable />
-        {typeof sigma === "number" && (
-          <span className="flex gap-1" title="Blur at the subject, σ px">
-            {width >= 400 && <Gauge sigma={sigma} />}
-            {sigma.toFixed(1)} px
+        {motion ? (
+          // σ says little of a picture that is blurred one way only.
+          <span className="flex" title="Shake: how far the picture moved while it was taken">
+            moved {Math.round(motion.length_px)} px
           </span>
+        ) : (
+          typeof sigma === "number" && (
+            <span className="flex gap-1" title="Blur at the subject, σ px">
+              {width >= 400 && <Gauge sigma={sigma} />}
+              {sigma.toFixed(1)} px
+            </span>
+          )
         )}
-        {frame.lead && data?.rank === 0 && (
-          <span className="flex" title="Ranked first by the evidence">
-            <span className="rounded border border-straw px-1 text-ink">lead</span>
-          </span>
-        )}
+        {frame.lead && data?.rank === 0 && <Lead group={frame.group} />}
         {frame.label && (
           <span className="flex">
             <span className="rounded border border-ink3 px-1">{frame.label}</span>
@@ -100,6 +105,17 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
         </svg>
       </button>
     </div>
+  );
+}
+
+/** A frame that is alone leads nothing. */
+function Lead({ group }: { group: number }) {
+  const alone = useGroupUnmarked(group, 2).length < 2;
+  if (alone) return null;
+  return (
+    <span className="flex" title="Ranked first by the evidence">
+      <span className="rounded border border-straw px-1 text-ink">lead</span>
+    </span>
   );
 }
 

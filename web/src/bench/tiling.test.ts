@@ -32,6 +32,12 @@ test("one picture fills the stage, two landscapes lie one above the other in a t
   expect(second?.top).toBe((first?.top ?? 0) + (first?.height ?? 0) + STRIP + GAP);
 });
 
+test("the shorter row comes last", () => {
+  const tops = tiled([1.5, 1.5, 1.5], ROOM).map((tile) => tile.top);
+  expect(tops[0]).toBe(tops[1]);
+  expect(tops[2]).toBeGreaterThan(tops[1] ?? 0);
+});
+
 test("pictures of one shape are equally high where that costs little, none alone in a row", () => {
   const tiles = tiled(
     Array.from({ length: 7 }, () => 1.5),

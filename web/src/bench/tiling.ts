@@ -37,8 +37,9 @@ export function tiled(ratios: number[], room: Size): Tile[] {
 function bestTiles(ratios: number[], room: Size): Tile[] {
   if (!ratios.length || room.width <= 0 || room.height <= STRIP) return [];
   let best: { worth: number; rows: number[][]; heights: number[] } | null = null;
-  // Every way to break the pictures into rows: a bit for each place where one may break.
-  for (let breaks = 0; breaks < 1 << (ratios.length - 1); breaks++) {
+  // Every way to break the pictures into rows: a bit for each place where one may break. Late breaks, and with them
+  // long first rows, come first.
+  for (let breaks = (1 << (ratios.length - 1)) - 1; breaks >= 0; breaks--) {
     const rows: number[][] = [[]];
     ratios.forEach((ratio, at) => {
       if (at > 0 && (breaks >> (at - 1)) & 1) rows.push([]);
