@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
+import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
 from tests.edges import blurred, eight_bit, smeared
@@ -55,6 +58,22 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
     page.press(" ", "d")
     page.until_text("[data-testid=scope]", "MIX_0001")
     assert page.server.get("/api/shoots/1/frames")["frames"][0]["decision"] in ("reject", "undecided")
+
+
+def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+    page.until_text("[data-testid=measured]", "Why it leads its group")
+    strips = [strip.text for strip in page.find("[data-strip]")]
+    assert [("lead" in text, "moved" in text) for text in strips] == [
+        (True, False),
+        (False, False),
+        (False, True),
+    ]
+    told = re.search(r"moved (\d+) px", strips[2])
+    assert told and int(told[1]) == pytest.approx(16, rel=0.25)  # the smear that was put into it
+    page.press(Keys.ARROW_DOWN)
+    page.until_text("[data-strip]", "MIX_0004")
+    assert "lead" not in page.text("[data-strip]")
 
 
 def test_the_blur_map_lies_over_the_picture(page: Page, tmp_path: Path) -> None:
