@@ -31,7 +31,8 @@ export function StageLine({ frame }: { frame: Frame }) {
   return (
     <div
       data-testid="stage-line"
-      className="flex h-8 shrink-0 items-center gap-3 overflow-hidden whitespace-nowrap text-ink2"
+      // What does not fit as a whole falls into a second line, which is not seen.
+      className="flex h-8 shrink-0 flex-wrap content-start items-center gap-x-3 gap-y-8 overflow-hidden py-1 whitespace-nowrap text-ink2"
     >
       <fieldset aria-label="Layout of the stage" className="flex gap-1">
         {LAYOUTS.map(({ layout, title, key }) => (
@@ -67,11 +68,11 @@ export function StageLine({ frame }: { frame: Frame }) {
       </Chip>
       {stage.blink && <span className="text-ink">flipping two in one spot</span>}
       <span className="flex-1" />
-      <span className="max-[1180px]:hidden">
-        <Kbd>Space</Kbd> 100 % <Kbd>F</Kbd> flip
-      </span>
       <span>
         {clock(frame.captured_at)} · {place} of {shoot.visible.length}
+      </span>
+      <span>
+        <Kbd>Space</Kbd> 100 % <Kbd>F</Kbd> flip
       </span>
     </div>
   );

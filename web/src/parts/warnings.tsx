@@ -35,7 +35,7 @@ export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolea
           type="button"
           tabIndex={reachable ? 0 : -1}
           aria-label={`Look at: ${words}`}
-          className="flex min-h-6 min-w-6 cursor-help items-center justify-center gap-1 rounded bg-black/65 px-1 text-ink"
+          className="flex min-h-6 min-w-6 cursor-help items-center justify-center gap-1 over-picture rounded px-1"
         >
           {found.some((w) => FOCUS.includes(w)) && <FocusSign shake={found.includes("shake")} />}
           {found.includes("eyes") && <EyesSign />}
