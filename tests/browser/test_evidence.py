@@ -76,6 +76,21 @@ def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, 
     assert "lead" not in page.text("[data-strip]")
 
 
+def test_zoomed_each_frame_says_how_sharp_the_face_there_is(page: Page, tmp_path: Path) -> None:
+    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+    page.until_text("[data-testid=measured]", "1: open")
+    page.press(" ")
+    read = "return [...document.querySelectorAll('[data-testid=stage] output')].map(o => o.innerText)"
+    until(lambda: sum("face" in words for words in page.run(read)) == 3)
+    sharp, blurred_by_3_5 = (
+        float(found[1])
+        for words in page.run(read)[:2]
+        if (found := re.search(r"face\s([\d.]+)\spx", words))
+    )
+    # σ of blurs in a row add in squares (Gaussian blur; common practice, no source).
+    assert blurred_by_3_5 == pytest.approx((sharp**2 + 3.5**2) ** 0.5, rel=0.25)
+
+
 def test_the_blur_map_lies_over_the_picture(page: Page, tmp_path: Path) -> None:
     page.open(mixed_shoot(tmp_path / "mixed"), "bench")
     page.see("[role=img][data-quality=fit]")

@@ -1,7 +1,7 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Frame } from "../api/client";
+import type { Evidence, Frame } from "../api/client";
 import { DECISION_WORDS } from "../parts/marks";
-import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "./aim";
+import { type Aim, aimed, dragged, type Found, heldIn, type Point, scaled } from "./aim";
 import { Loupe } from "./Loupe";
 import { draw } from "./painting";
 import { pictures, type Quality } from "./pictures";
@@ -32,7 +32,8 @@ export function Cell(props: CellProps) {
   const overlays = useStage((s) => s.overlays);
   const [arrivals, setArrivals] = useState(0);
   const [quality, setQuality] = useState<Quality | null>(null);
-  const map = useMap(frame, overlays.map);
+  const { data: evidence } = useEvidence(frame);
+  const map = overlays.map ? (evidence ?? null) : null;
   const picture = sizeOf(frame);
   const zoom = aimed(aim, frame.id, picture, chosenIn ? sizeOf(chosenIn) : picture, found);
   const zoomed = zoom.scale !== "fit";
@@ -114,7 +115,14 @@ export function Cell(props: CellProps) {
         </div>
       )}
       {zoomed && (
-        <ZoomWords scale={zoom.scale as number} quality={quality} id={frame.id} aim={aim} found={found} />
+        <ZoomWords
+          scale={zoom.scale as number}
+          quality={quality}
+          id={frame.id}
+          aim={aim}
+          found={found}
+          face={faceAt(evidence, { x: zoom.x * picture.width, y: zoom.y * picture.height })}
+        />
       )}
       <Loupe frame={frame} size={size} zoom={zoom} />
       {!frame.problem && (
@@ -133,19 +141,15 @@ export function Cell(props: CellProps) {
   );
 }
 
-function useMap(frame: Frame, wanted: boolean) {
-  const { data } = useEvidence(frame);
-  return wanted ? (data ?? null) : null;
-}
-
 function ZoomWords(props: {
   scale: number;
   quality: Quality | null;
   id: number;
   aim: Aim;
   found: Found | undefined;
+  face: Face | undefined;
 }) {
-  const { scale, quality, id, aim, found } = props;
+  const { scale, quality, id, aim, found, face } = props;
   const follow = useStage((s) => s.follow);
   const sure =
     !follow || id === aim.frame || aim.frame === null
@@ -156,10 +160,20 @@ function ZoomWords(props: {
           ? " · not sure: same place"
           : " · same place";
   return (
-    <output className="pointer-events-none absolute top-1 right-1 over-picture rounded px-1.5 py-0.5 text-[11px]">
+    <output className="pointer-events-none absolute top-1 right-1 ml-1 over-picture rounded px-1.5 py-0.5 text-right text-[11px]">
       {Math.round(100 * scale)} %{quality === "full" ? "" : ", true pixels coming"}
       {sure}
+      {typeof face?.sigma_px === "number" && ` · face\u00a0${face.sigma_px.toFixed(1)}\u00a0px`}
     </output>
+  );
+}
+
+type Face = NonNullable<Evidence["faces"]>[number];
+
+/** The face that is looked at, which need not be the one that the frame is about. */
+function faceAt(evidence: Evidence | undefined, at: Point): Face | undefined {
+  return evidence?.faces?.find(
+    ({ box: [left, top, right, bottom] }) => at.x >= left && at.x <= right && at.y >= top && at.y <= bottom,
   );
 }
 
