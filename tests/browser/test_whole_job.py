@@ -88,6 +88,8 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     page.press("n", "a", "d", "s", "3")
     page.until_text("[data-testid=scope]", "WIN_0005")
     page.driver.refresh()
+    page.until_text("[data-testid=scope]", "WIN_0005")
+    page.press(*[Keys.ARROW_LEFT] * 4)
     page.until_text("[data-testid=scope]", "WIN_0001")
     page.until_text("[data-testid=strip]", "picked")
     frames = page.server.get("/api/shoots/1/frames")["frames"]

@@ -19,11 +19,20 @@ export function shown(measure: Measure, subject: number) {
   const entry = started.get(measure);
   if (!entry || entry.subject !== subject) return;
   started.delete(measure);
+  afterPaint(() => performance.measure(measure, { start: entry.start, end: performance.now() }));
+}
+
+/** Calls back once what is in the document now has been painted. Returns what calls that off. */
+export function afterPaint(then: () => void): () => void {
+  let wanted = true;
   requestAnimationFrame(() => {
     const channel = new MessageChannel();
     channel.port1.onmessage = () => {
-      performance.measure(measure, { start: entry.start, end: performance.now() });
+      if (wanted) then();
     };
     channel.port2.postMessage(null);
   });
+  return () => {
+    wanted = false;
+  };
 }

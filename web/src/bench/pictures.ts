@@ -9,7 +9,7 @@ export type Quality = "small" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const ROOM: Record<Quality, number> = { small: 30e6, fit: 90e6, preview: 110e6, full: 580e6 };
+const ROOM: Record<Quality, number> = { small: 30e6, fit: 60e6, preview: 110e6, full: 580e6 };
 /** A picture of any size is kept while it is on the stage. */
 const LEAST = 2;
 const AT_ONCE = 3;
@@ -91,6 +91,8 @@ export class Pictures {
     this.waiting = wishes.filter((wish) => !wish.frame.problem && !this.has(wish));
     // What is wanted now is used last and therefore kept.
     for (const wish of [...wishes].reverse()) this.touch(wish);
+    // Stand-ins of a zoom that is over.
+    if (!wishes.some((wish) => wish.quality === "preview")) this.trim("preview", 0, 0);
     this.next();
   }
 
@@ -159,12 +161,12 @@ export class Pictures {
   }
 
   /** Lets go of what was used longest ago, and is not wanted now, until the rest takes no more than so many bytes. */
-  private trim(quality: Quality, room: number) {
+  private trim(quality: Quality, room: number, least = LEAST) {
     const map = this.kept[quality];
     let bytes = 0;
     for (const { bitmap } of map.values()) bytes += bitmap.width * bitmap.height * 4;
     for (const [old, { bitmap }] of map) {
-      if (bytes <= room || map.size <= LEAST) break;
+      if (bytes <= room || map.size <= least) break;
       if (this.wanted.has(`${quality} ${old}`)) continue;
       bytes -= bitmap.width * bitmap.height * 4;
       bitmap.close();

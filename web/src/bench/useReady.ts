@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { afterPaint } from "../perf";
 import type { Shown } from "./arrange";
 import { pictures, type Wish } from "./pictures";
 import { askEvidence } from "./useEvidence";
@@ -17,18 +18,27 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
   const versions = [...stage, ...next].map(({ frame }) => `${frame.version}${frame.stage}`).join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frames and their versions are in the key
   useEffect(() => {
-    askEvidence(next.map(({ frame }) => frame));
     const sized = (shown: Shown[]): Wish[] =>
       shown.map(({ frame, size }) => ({ frame, quality: "fit", size: fitSize(frame, size) }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>
       shown.map(({ frame }) => ({ frame, quality }));
-    pictures.want([
+    const wishes = [
       ...all(stage, "small"),
       // Where the true pixels are there, their stand-in is not worth the time.
       ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
       ...(zoomed ? all(stage, "full") : []),
       ...sized(next),
       ...(settled === key && !zoomed ? all(stage, "full") : []),
-    ]);
+    ];
+    const prepare = () => {
+      askEvidence(next.map(({ frame }) => frame));
+      pictures.want(wishes);
+    };
+    // What is ready is shown first; the rest is made ready after that.
+    const ready = stage.every(({ frame, size }) =>
+      zoomed ? pictures.holds(frame) : pictures.best(frame, fitSize(frame, size), "fit")?.exact,
+    );
+    if (ready) return afterPaint(prepare);
+    prepare();
   }, [key, versions, settled, zoomed]);
 }
