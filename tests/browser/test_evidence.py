@@ -83,9 +83,7 @@ def test_zoomed_each_frame_says_how_sharp_the_face_there_is(page: Page, tmp_path
     read = "return [...document.querySelectorAll('[data-testid=stage] output')].map(o => o.innerText)"
     until(lambda: sum("face" in words for words in page.run(read)) == 3)
     sharp, blurred_by_3_5 = (
-        float(found[1])
-        for words in page.run(read)[:2]
-        if (found := re.search(r"face\s([\d.]+)\spx", words))
+        float(found[1]) for words in page.run(read)[:2] if (found := re.search(r"face\s([\d.]+)\spx", words))
     )
     # σ of blurs in a row add in squares (Gaussian blur; common practice, no source).
     assert blurred_by_3_5 == pytest.approx((sharp**2 + 3.5**2) ** 0.5, rel=0.25)
