@@ -27,6 +27,11 @@ class Page:
     def go(self, path: str) -> None:
         self.driver.get(self.server.address + path)
 
+    def forget(self) -> None:
+        """What the browser remembers of earlier servers."""
+        self.go("/")
+        self.run("localStorage.clear()")
+
     def open(self, folder: Path, screen: str = "wall") -> int:
         shoot = self.server.open(folder)
         self.go(f"/shoots/{shoot}/{screen}")
@@ -94,8 +99,7 @@ def driver() -> Iterator[webdriver.Chrome]:
 @pytest.fixture
 def page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
     page = Page(driver, server)
-    page.go("/")
-    page.run("localStorage.clear()")
+    page.forget()
     page.errors()
     yield page
     leave(page)
@@ -113,8 +117,7 @@ def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
     """On the demo shoot, as `winnow demo` lays it out."""
     with running(tmp_path / "data", root=tmp_path, command="demo") as server:
         page = Page(driver, server)
-        page.go("/")
-        page.run("localStorage.clear()")
+        page.forget()
         # Measuring goes on in the background, as it does for a person.
         until(lambda: server.get("/api/shoots/1")["progress"]["previewed"] >= 30)
         page.errors()

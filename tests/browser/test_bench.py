@@ -65,8 +65,8 @@ def decisions(page: Page) -> str:
 
 
 def drag(page: Page, number: int, dx: int, modifier: str | None = None) -> None:
-    canvas = page.find("[data-testid=stage] [role=img][data-frame]")[number]
-    chain = ActionChains(page.driver, duration=20).move_to_element(canvas)
+    cell = page.find("[data-testid=stage] [role=img][data-frame]")[number]
+    chain = ActionChains(page.driver, duration=20).move_to_element(cell)
     if modifier:
         chain = chain.key_down(modifier)
     chain = chain.click_and_hold().move_by_offset(dx // 2, 0).move_by_offset(dx - dx // 2, 0).release()
@@ -178,11 +178,11 @@ def test_all_are_moved_together_or_one_alone(bench: Page) -> None:
 
 
 def test_the_wheel_zooms_all(bench: Page) -> None:
-    canvas = bench.find("[data-testid=stage] [role=img][data-frame]")[1]
+    cell = bench.find("[data-testid=stage] [role=img][data-frame]")[1]
     bench.run(
         """arguments[0].dispatchEvent(new WheelEvent('wheel', {deltaY: -900, clientX: 400, clientY: 200,
         cancelable: true, bubbles: true}))""",
-        canvas,
+        cell,
     )
     until(lambda: all(cell["zoomed"] for cell in cells(bench)))
 
@@ -212,8 +212,8 @@ def test_overlays_and_loupe(bench: Page) -> None:
         until(lambda: bench.run(read) != plain)
         bench.press(key)
         until(lambda: bench.run(read) == plain)
-    canvas = bench.find("[role=img][data-active=true]")[0]
-    ActionChains(bench.driver).move_to_element(canvas).key_down("b").perform()
+    cell = bench.find("[role=img][data-active=true]")[0]
+    ActionChains(bench.driver).move_to_element(cell).key_down("b").perform()
     until(lambda: len(bench.find("[data-testid=loupe]")) == 4)
     ActionChains(bench.driver).key_up("b").perform()
     until(lambda: not bench.find("[data-testid=loupe]"))
@@ -260,8 +260,8 @@ def test_marks_with_the_mouse(bench: Page) -> None:
     until(lambda: decisions(bench) == ".PR....")
     bench.run("document.querySelector(\"button[aria-label^='4 stars'][aria-label*=POS_0001]\").click()")
     until(lambda: bench.server.get("/api/shoots/1/frames")["frames"][0]["rating"] == 4)
-    canvas = bench.find("[data-testid=stage] [role=img][data-frame]")[3]
-    ActionChains(bench.driver).context_click(canvas).perform()
+    cell = bench.find("[data-testid=stage] [role=img][data-frame]")[3]
+    ActionChains(bench.driver).context_click(cell).perform()
     bench.until_text("[role=menu]", "Begin a new group here")
     bench.find("[role=menuitem]")[2].click()
     until(lambda: decisions(bench) == ".PRR...")

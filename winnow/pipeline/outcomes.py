@@ -26,7 +26,7 @@ def keep_heads(
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
         for result in results:
-            note = import_marks(connection, shoot_id, result)
+            note = _import_marks(connection, shoot_id, result)
             if result.problem:
                 frames.set_problem(connection, result.frame_id, result.problem, revision)
                 continue
@@ -42,7 +42,7 @@ def keep_heads(
             )
 
 
-def import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.HeadResult) -> str | None:
+def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.HeadResult) -> str | None:
     """Reads in marks found on disk. Those of a person are never overwritten: where they differ
     and the file is newer, the returned note says so."""
     found = result.marks

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from winnow.core.filters import FrameFilter, Warned
 from winnow.core.marks import MAX_RATING, Decision
 
-WARNED = "(problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL)"
+_WARNED = "(problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL)"
 
-PLACES = ("shoot", "held", "moved", "missing")
+_PLACES = ("shoot", "held", "moved", "missing")
 
 _FACES = {None: "", True: "AND faces > 0", False: "AND faces = 0"}
 
@@ -35,7 +35,7 @@ def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) 
             WHERE shoot_id = ? AND place = 'shoot'
               AND coalesce(rating, 0) BETWEEN ? AND ?
               {f"AND coalesce(decision, 'undecided') IN ({places})" if decisions else ""}
-              {f"AND {WARNED}" if wanted.problems_only else ""}
+              {f"AND {_WARNED}" if wanted.problems_only else ""}
               {f"AND ({' OR '.join(map(_warns, sorted(wanted.warnings)))})" if wanted.warnings else ""}
               {_FACES[wanted.faces]}
               {_SIMILAR[wanted.similar]}
@@ -73,14 +73,14 @@ class Tally:
 
 def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     """All counts of a shoot."""
-    places = dict.fromkeys(PLACES, 0)
+    places = dict.fromkeys(_PLACES, 0)
     decisions = dict.fromkeys(Decision, 0)
     warnings = dict.fromkeys(Warned, 0)
     ratings = [0] * (MAX_RATING + 1)
     warned = faces = faceless = 0
     # Few kinds of frames are left when the rest is left out: counting them is the fastest.
     kinds = connection.execute(
-        f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {WARNED}, warnings,
+        f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {_WARNED}, warnings,
                    faces > 0, count(*)
             FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
             GROUP BY 1, 2, 3, 4, 5, 6""",

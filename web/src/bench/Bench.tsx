@@ -38,10 +38,10 @@ export function Bench({ evidence, bare }: { evidence: boolean; bare: boolean }) 
 function Beside() {
   const frame = useCalm(useShoot, activeFrame);
   const wide = useStage((s) => s.table);
-  return frame && <Shown frame={frame} wide={wide} />;
+  return frame && <CalmEvidence frame={frame} wide={wide} />;
 }
 
-const Shown = memo(
+const CalmEvidence = memo(
   Evidence,
   (before, now) => before.wide === now.wide && sameButMarks(before.frame, now.frame),
 );

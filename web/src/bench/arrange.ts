@@ -1,7 +1,7 @@
 /** Which frames stand on the stage, and where. */
 
 import type { Frame } from "../api/client";
-import type { useShoot } from "../shoot/store";
+import type { ShootState } from "../shoot/store";
 import { compared, type useStage } from "./stageStore";
 import { runLength, STRIP, type Tile, tiled, windows } from "./tiling";
 import type { Size } from "./zoom";
@@ -22,11 +22,10 @@ export interface Arrangement {
   runs: number;
 }
 
-type Shoot = ReturnType<typeof useShoot.getState>;
 type StageState = ReturnType<typeof useStage.getState>;
 
 export function arrange(
-  shoot: Shoot,
+  shoot: ShootState,
   stage: StageState,
   active: number,
   room: Size,

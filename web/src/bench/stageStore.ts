@@ -3,7 +3,7 @@
 import { create } from "zustand";
 import type { Frame } from "../api/client";
 import { asked } from "../perf";
-import { useShoot } from "../shoot/store";
+import { type ShootState, useShoot } from "../shoot/store";
 import { type Aim, type Found, type Point, WHOLE } from "./aim";
 
 export type Layout = "group" | "two" | "one";
@@ -54,7 +54,7 @@ export const useStage = create<StageState>(() => ({
 
 const { getState: get, setState: set } = useStage;
 
-type Shoot = Pick<ReturnType<typeof useShoot.getState>, "frames" | "visible" | "places" | "active">;
+type Shoot = Pick<ShootState, "frames" | "visible" | "places" | "active">;
 
 /** Whether a frame may stand on the stage. */
 function stands(frame: Frame | undefined, stage: StageState): boolean {

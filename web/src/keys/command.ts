@@ -1,4 +1,4 @@
-/** What a command is, and how its keys are named. */
+/** What a command is, and what the tables of commands share. */
 
 import { challenge, stageNeighbour, useStage } from "../bench/stageStore";
 import { activate, neighbour } from "../shoot/moving";

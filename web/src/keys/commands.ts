@@ -1,4 +1,4 @@
-/** Every command there is. The order is that of the list of keys. */
+/** Every command there is, in the order of the list of keys, and how keys are named. */
 
 import type { Command } from "./command";
 import { GROUPS, MARKS } from "./marks";
@@ -17,7 +17,7 @@ export const COMMANDS: Command[] = [
   ...SCREENS,
 ];
 
-export const KEY_NAMES: Record<string, string> = {
+const KEY_NAMES: Record<string, string> = {
   " ": "Space",
   pagedown: "Page ↓",
   pageup: "Page ↑",

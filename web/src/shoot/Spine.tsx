@@ -6,7 +6,7 @@ import { DECISION_WORDS, DecisionBar } from "../parts/marks";
 import { useCalm } from "../parts/useCalm";
 import { type Group, groupsOf } from "./groups";
 import { activate } from "./moving";
-import { activeFrame, useShoot } from "./store";
+import { activeFrame, type ShootState, useShoot } from "./store";
 
 type Item =
   | { kind: "scene"; first: Frame; count: number; gap: number | null }
@@ -53,9 +53,8 @@ function heightOf(item: Item, open: boolean): number {
   return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
 }
 
-type Shoot = ReturnType<typeof useShoot.getState>;
-const allFrames = (shoot: Shoot) => shoot.frames;
-const activeGroupOf = (shoot: Shoot) => activeFrame(shoot)?.group;
+const allFrames = (shoot: ShootState) => shoot.frames;
+const activeGroupOf = (shoot: ShootState) => activeFrame(shoot)?.group;
 
 /** The shoot as one vertical line of scenes and groups, with progress. */
 export function Spine() {

@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import { asked } from "../perf";
-import { rememberPlace, useShoot } from "./store";
+import { useShoot } from "./store";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -27,7 +27,6 @@ export function activate(id: number | null, at = performance.now()) {
   asked("winnow:show-frame", at, id);
   if (groupOf(id) !== groupOf(get().active)) asked("winnow:show-group", at, id);
   set({ active: id });
-  rememberPlace(id);
   lookAt(id);
 }
 

@@ -44,7 +44,7 @@ export function looksFor(filter: Filter): boolean {
   return filter.warnings.length > 0 || filter.faces !== null || filter.similar !== null;
 }
 
-interface ShootState {
+export interface ShootState {
   shootId: number;
   revision: number;
   loaded: boolean;
@@ -276,10 +276,10 @@ export function toggleFilter() {
   void refreshView();
 }
 
-/** The next time the shoot is opened in this browser, it opens here. */
-export function rememberPlace(id: number) {
-  localStorage.setItem(placeKey(get().shootId), String(id));
-}
+// The next time the shoot is opened in this browser, it opens where it was left.
+useShoot.subscribe(({ active, shootId }, before) => {
+  if (active !== null && active !== before.active) localStorage.setItem(placeKey(shootId), String(active));
+});
 
 function placeKey(shootId: number): string {
   return `winnow.place.${shootId}`;
