@@ -13,7 +13,7 @@ from winnow import __version__
 from winnow.demo.layout import lay_out, start_over
 
 if TYPE_CHECKING:
-    from winnow.pipeline.jobs import Progress
+    from winnow.pipeline.progress import Progress
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 

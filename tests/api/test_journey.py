@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import http.client
 import json
+import signal
 from pathlib import Path
 from urllib.parse import urlsplit
 
+import pytest
+
 from tests import photographs
-from tests.server import Server, running, until
+from tests.server import Server, running, start, until
 
 
 def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
@@ -63,7 +66,10 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == []
 
 
-def test_a_plan_cut_off_by_kill_9_is_finished_at_the_next_start(tmp_path: Path, shoot_folder: Path) -> None:
+@pytest.mark.parametrize("way", ["apply", "reverse"])
+@pytest.mark.parametrize("end", [signal.SIGKILL, signal.SIGINT])
+def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Signals, way: str) -> None:
+    """After Ctrl+C and after kill -9 alike the next start says what was under way; the person says how it goes on."""
     data = tmp_path / "data"
     folder = photographs.shoot(tmp_path / "big", 60)
     target = tmp_path / "keepers"
@@ -76,19 +82,35 @@ def test_a_plan_cut_off_by_kill_9_is_finished_at_the_next_start(tmp_path: Path, 
         assert (plan["frames"], plan["files"], plan["state"]) == (60, 120, "made")
         server.post(f"/api/plans/{plan['id']}/apply")
         until(lambda: target.exists() and len(list(target.iterdir())) > 10)
-        server.kill()
+        other = server.request("POST", f"/api/shoots/{shoot}/plans", {"kind": "write-sidecars"})
+        assert other[0] == 409 and b"A plan runs on this shoot" in other[2]
+        server.process.send_signal(end)
+        server.process.wait()
     there = len(list(target.glob("*.JPG")))
     assert there < 60
-    with running(data, root=tmp_path) as server:
-        until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "applied")
-        assert len(list(target.glob("*.JPG"))) == 60
-        assert len(list(target.glob("*.xmp"))) == 60
-        assert not list(folder.rglob("*.JPG"))
+    server = start(data, "--root", str(tmp_path))
+    try:
+        assert server.process.stdout is not None
+        assert "half done (move-keepers)" in server.process.stdout.readline()
+        assert len(list(target.glob("*.JPG"))) == there, "nothing goes on by itself"
+        assert server.get("/api/shoots")[0]["half_done"]
+        waiting = server.get(f"/api/plans/{plan['id']}")
+        assert (waiting["state"], waiting["running"]) == ("stopped", False)
+        assert "Winnow ended while this was under way" in waiting["error"]
+        server.post(f"/api/plans/{plan['id']}/{way}")
+        wanted = {"apply": "applied", "reverse": "reversed"}[way]
+        until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == wanted)
         assert not list(target.glob(".winnow*"))
-        server.post(f"/api/plans/{plan['id']}/reverse")
-        until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
-        assert len(list(folder.rglob("*.JPG"))) == 60
+        if way == "apply":
+            assert len(list(target.glob("*.JPG"))) == len(list(target.glob("*.xmp"))) == 60
+            assert not list(folder.rglob("*.JPG"))
+            server.post(f"/api/plans/{plan['id']}/reverse")
+            until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
+        assert len(list(folder.rglob("*.JPG"))) == 60 and not list(target.iterdir())
         assert server.get(f"/api/shoots/{shoot}/view")["total"] == 60
+        assert not server.get("/api/shoots")[0]["half_done"]
+    finally:
+        server.kill()
 
 
 def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:

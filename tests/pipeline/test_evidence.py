@@ -19,7 +19,8 @@ from winnow.api.desk import Desk
 from winnow.core.evidence import Sheet, measure
 from winnow.core.group_edits import Word
 from winnow.pipeline import tasks
-from winnow.pipeline.engine import NOT_MEASURED, wait_until_idle
+from winnow.pipeline.engine import wait_until_idle
+from winnow.pipeline.intake import NOT_MEASURED
 from winnow.store import evidence, frames
 
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, Decision, Field
-from winnow.store import filters, frames, marks, shoots
+from winnow.store import filters, frames, listing, marks, shoots
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
 
@@ -34,8 +34,8 @@ def fill(database: Database, root: Path, count: int = 5) -> tuple[int, list[int]
     with database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, root, NOW)
         folder_id = connection.execute("SELECT id FROM folder").fetchone()[0]
-        listing = [listed(root, f"{n}.jpg") for n in range(count)]
-        frames.reconcile(connection, shoot_id, folder_id, listing, 1)
+        found = [(folder_id, listed(root, f"{n}.jpg")) for n in range(count)]
+        listing.reconcile(connection, shoot_id, found, {}, 1)
     rows = frames.summaries(database.connection(), shoot_id)
     return shoot_id, [row["id"] for row in rows]
 
@@ -105,9 +105,9 @@ def test_reconcile_keeps_frames_through_changes_on_disk(database: Database, tmp_
     shoot_id, ids = fill(database, tmp_path, 3)
     set_field(database, shoot_id, ids, Field.RATING, 3)
 
-    def reconcile(*listing: ListedFrame) -> dict[str, sqlite3.Row]:
+    def reconcile(*found: ListedFrame) -> dict[str, sqlite3.Row]:
         with database.transaction() as connection:
-            frames.reconcile(connection, shoot_id, 1, listing, 9)
+            listing.reconcile(connection, shoot_id, [(1, frame) for frame in found], {}, 9)
         return {row["name"]: row for row in frames.summaries(database.connection(), shoot_id)}
 
     now = reconcile(
@@ -162,20 +162,9 @@ def test_names_that_are_not_utf8(database: Database, tmp_path: Path) -> None:
     name = b"caf\xe9.jpg".decode("utf-8", "surrogateescape")
     with database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, tmp_path, NOW)
-        frames.reconcile(
-            connection,
-            shoot_id,
-            1,
-            [
-                ListedFrame(
-                    "caf\ufffd.jpg",
-                    str(tmp_path / name),
-                    "v",
-                    (ListedFile(str(tmp_path / name), "picture", 1, 1),),
-                )
-            ],
-            1,
-        )
+        file = ListedFile(str(tmp_path / name), "picture", 1, 1)
+        frame = ListedFrame("caf\ufffd.jpg", str(tmp_path / name), "v", (file,))
+        listing.reconcile(connection, shoot_id, [(1, frame)], {}, 1)
     found = frames.pictures(database.connection(), shoot_id)
     assert found[0].path == str(tmp_path / name)
 

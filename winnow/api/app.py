@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import logging
 import secrets
+import sqlite3
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
 
-from fastapi import FastAPI
-from fastapi.responses import HTMLResponse, PlainTextResponse, Response
+from fastapi import FastAPI, Request
+from fastapi.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
 from winnow.api import events, evidence, folders, marks, pictures, plans, shoots
-from winnow.api.desk import Desk
+from winnow.api.desk import Desk, MovedShootError
 from winnow.api.security import POLICY, Guard
+from winnow.store.database import NoRoomError
+
+log = logging.getLogger(__name__)
 
 STATIC = Path(str(resources.files("winnow.api"))) / "static"
 NONCE = "winnow-nonce"
@@ -56,6 +61,20 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
             "Cache-Control": "no-store",
         }
         return HTMLResponse(html, headers=headers)
+
+    app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
+
+    @app.exception_handler(NoRoomError)
+    def no_room(_: Request, error: NoRoomError) -> JSONResponse:
+        return JSONResponse({"detail": str(error)}, 507)
+
+    @app.exception_handler(sqlite3.Error)
+    def database_failed(_: Request, error: sqlite3.Error) -> JSONResponse:
+        if desk.database.is_full(error):
+            return JSONResponse({"detail": str(NoRoomError(desk.database.path.parent))}, 507)
+        log.exception("database", exc_info=error)
+        message = f"The database of Winnow failed ({error}): not saved. Check the disk of the data folder."
+        return JSONResponse({"detail": message}, 500)
 
     app.add_middleware(Guard, token=token)
     return app

@@ -11,14 +11,30 @@ from typing import Annotated
 from fastapi import Depends, HTTPException, Request
 
 from winnow.handoff.runner import Runner
+from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.points import PointFinder
+from winnow.pipeline.relocation import Match
+from winnow.pipeline.scan import FolderUnreadableError
 from winnow.store import filters, shoots
 from winnow.store.database import DATABASE, Database, display
 from winnow.store.filters import Tally
 from winnow.store.shoots import Shoot
+
+
+class MovedShootError(ValueError):
+    """A folder holds the frames of a shoot whose own folder is gone: it is likely that shoot."""
+
+    def __init__(self, shoot: Shoot, match: Match) -> None:
+        super().__init__(
+            f"These look like the frames of '{shoot.title}', which was at "
+            f"{', '.join(display(path) for _, path in shoot.folders)}: {match.found} of its {match.frames} frames "
+            "are here."
+        )
+        self.shoot = shoot
+        self.match = match
 
 
 class FolderRefusedError(ValueError):
@@ -49,7 +65,7 @@ class Desk:
 
     def start(self) -> None:
         self.engine.start()
-        self.runner.finish_interrupted()
+        self.runner.recover()
 
     def stop(self) -> None:
         self.runner.close()
@@ -80,11 +96,24 @@ class Desk:
             )
         return found
 
-    def open_folder(self, path: str) -> int:
-        """The shoot made of a folder, listed and worked on from now. Raises FolderRefusedError."""
+    def folder(self, path: str) -> Path:
+        """An allowed folder that is there. Raises FolderRefusedError."""
         found = self.allowed(path)
         if not found.is_dir():
             raise FolderRefusedError(f"{display(found)} is not a folder that can be reached.")
+        return found
+
+    def open_folder(self, path: str, *, as_new: bool = False) -> int:
+        """The shoot made of a folder, listed and worked on from now. Raises FolderRefusedError; and MovedShootError
+        if it is a known shoot that has moved, unless a new one is wanted all the same."""
+        found = self.folder(path)
+        if not as_new and shoots.of_folder(self.database.connection(), found) is None:
+            try:
+                moved = relocation.whose(self.database, str(found))
+            except FolderUnreadableError:
+                moved = None  # listing it says why
+            if moved is not None:
+                raise MovedShootError(*moved)
         with self.database.transaction() as connection:
             shoot_id = shoots.open_folder(connection, found, now())
         self.engine.open(shoot_id)

@@ -11,7 +11,7 @@ from winnow.api import models
 from winnow.api.desk import Desk, OfShoot, OnDesk, now
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
-from winnow.core.marks import Decision, Field, Value
+from winnow.core.marks import Decision, Field, Marks, Value
 from winnow.store import evidence, frames, marks, shoots
 from winnow.store.marks import Batch
 
@@ -31,6 +31,10 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish) -> models.Mar
         values[Field.RATING] = wish.rating
     if "label" in wish.model_fields_set:
         values[Field.LABEL] = wish.label or None
+    try:
+        Marks(label=wish.label or None)
+    except ValueError as error:
+        raise HTTPException(422, str(error)) from error
     if not values:
         raise HTTPException(422, "No mark was given: say a decision, a rating or a label.")
     connection = desk.database.connection()

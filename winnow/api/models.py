@@ -14,6 +14,8 @@ from winnow.core.group_edits import Regrouping
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.store.plans import PlanKind, PlanState
 
+MarkField = Literal["decision", "rating", "label"]
+
 
 class Model(BaseModel):
     model_config = ConfigDict(extra="forbid", from_attributes=True)
@@ -35,7 +37,8 @@ class Progress(Model):
 
 
 class ShootCard(Model):
-    """A shoot as the list of shoots shows it."""
+    """A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
+    word; again: frames whose problem may have passed."""
 
     id: int
     title: str
@@ -43,10 +46,14 @@ class ShootCard(Model):
     opened_at: str
     revision: int
     scan_note: str | None
+    gone: bool
+    half_done: bool
     frames: int
     picks: int
     rejects: int
     problems: int
+    again: int
+    missing: int
     held: int
     first_at: str | None
     last_at: str | None
@@ -63,6 +70,30 @@ class FrameAddress(Model):
 
 class FolderPath(Model):
     path: str = Field(min_length=1, max_length=4096)
+
+
+class FolderWish(FolderPath):
+    """as_new: a new shoot is wanted, although the folder looks like a known one that has moved."""
+
+    as_new: bool = False
+
+
+class FolderMatch(Model):
+    """How much of a shoot lies in a folder: frames of the shoot, how many of them are there, and how many frames are
+    there that the shoot does not have."""
+
+    frames: int
+    found: int
+    others: int
+
+
+class MovedShoot(Model):
+    """The folder holds the frames of a known shoot whose own folder is gone."""
+
+    detail: str
+    shoot_id: int
+    title: str
+    match: FolderMatch
 
 
 class Position(Model):
@@ -93,6 +124,8 @@ class FrameSummary(Model):
     lead: bool
     faces: int | None
     warnings: str
+    copies: int
+    again: bool
 
 
 class Frames(Model):
@@ -140,6 +173,7 @@ class Tally(Model):
     faceless: int
     similar: int
     single: int
+    copies: int
 
 
 class Place(Model):
@@ -311,15 +345,41 @@ class Marked(Model):
     revision: int
 
 
+class OwnMark(Model):
+    """A mark of which the person wants their own written, although another program changed it."""
+
+    frame_id: int
+    field: MarkField
+
+
 class PlanWish(Model):
+    """mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
+    written; elsewhere theirs stays."""
+
     kind: PlanKind
     target: str | None = Field(default=None, max_length=4096)
     with_marks: bool = True
     keep_folders: bool = False
+    mine: list[OwnMark] = Field(default=[], max_length=100_000)
+    all_mine: bool = False
+
+
+class PlanConflict(Model):
+    """A mark that was changed here and, by somebody else, in the sidecar, with the dates of both. mine: the
+    person's own will be written."""
+
+    frame_id: int
+    name: str
+    field: MarkField
+    ours: str | int | None
+    ours_at: str | None
+    theirs: str | int | None
+    theirs_at: str
+    mine: bool
 
 
 class StepLine(Model):
-    action: Literal["copy", "move", "write"]
+    action: Literal["copy", "move", "link", "write"]
     source: str | None
     target: str
 
@@ -337,7 +397,8 @@ class Left(Model):
 
 
 class PlanView(Model):
-    """A plan with what it would do, or what has become of it."""
+    """A plan with what it would do, or what has become of it. differs: what had changed when it was to be applied;
+    wish: what it was made for, to make it anew."""
 
     id: int
     shoot_id: int
@@ -353,11 +414,16 @@ class PlanView(Model):
     renamed: list[Renamed]
     renamed_count: int
     warnings: list[str]
+    conflicts: list[PlanConflict] = []
+    conflict_count: int = 0
+    differs: list[str] = []
     blocked: str | None
     done: int
     running: bool
     left: list[Left]
+    remarks: list[Left]
     steps: list[StepLine]
+    wish: PlanWish | None
 
 
 class FolderEntry(Model):

@@ -6,7 +6,10 @@ from fastapi import APIRouter, HTTPException
 
 from winnow.api import models
 from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
+from winnow.core.marks import Field
+from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.plan import PlanError, Wish, make_plan
+from winnow.handoff.runner import BusyError
 from winnow.store import plans
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanState, StepState
@@ -19,15 +22,17 @@ STEPS_SHOWN = 300
 @router.post("/shoots/{shoot_id}/plans", responses={422: {"model": models.Problem}})
 def make(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish) -> models.PlanView:
     """Works out a plan. Nothing is touched until it is applied."""
+    if desk.runner.busy(shoot.id):
+        raise HTTPException(409, "A plan runs on this shoot: wait until it has ended, or stop it.")
     try:
         target = str(desk.allowed(wish.target)) if wish.target else None
-        with desk.database.transaction() as connection:
-            plan_id = make_plan(
-                connection,
-                shoot.id,
-                Wish(wish.kind, target, wish.with_marks, wish.keep_folders),
-                now(),
-            )
+        mine = tuple((own.frame_id, Field(own.field)) for own in wish.mine)
+        plan_id = make_plan(
+            desk.database,
+            shoot.id,
+            Wish(wish.kind, target, wish.with_marks, wish.keep_folders, mine, wish.all_mine),
+            now(),
+        )
     except (PlanError, FolderRefusedError) as error:
         raise HTTPException(422, str(error)) from error
     return _view(desk, _plan(desk, plan_id))
@@ -47,22 +52,22 @@ def get_plan(desk: OnDesk, plan_id: int) -> models.PlanView:
 
 @router.post("/plans/{plan_id}/apply")
 def apply(desk: OnDesk, plan_id: int) -> models.PlanView:
+    """Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated."""
     plan = _plan(desk, plan_id)
-    if plan.state not in (PlanState.MADE, PlanState.STOPPED):
+    if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
         raise HTTPException(409, f"This plan is {plan.state}: make a new one.")
     if plan.summary.get("blocked") and plan.state is PlanState.MADE:
         raise HTTPException(409, plan.summary["blocked"])
-    _start(desk, plan, backwards=False)
-    return _view(desk, plan)
+    return _start(desk, plan, backwards=False)
 
 
 @router.post("/plans/{plan_id}/reverse")
 def reverse(desk: OnDesk, plan_id: int) -> models.PlanView:
+    """Takes back what a plan has done so far."""
     plan = _plan(desk, plan_id)
-    if plan.state not in (PlanState.APPLIED, *plans.STUCK):
+    if _state(desk, plan) not in (PlanState.APPLIED, *plans.STUCK):
         raise HTTPException(409, f"This plan is {plan.state}: there is nothing to take back.")
-    _start(desk, plan, backwards=True)
-    return _view(desk, plan)
+    return _start(desk, plan, backwards=True)
 
 
 @router.post("/plans/{plan_id}/stop")
@@ -72,10 +77,17 @@ def stop(desk: OnDesk, plan_id: int) -> models.PlanView:
     return _view(desk, _plan(desk, plan_id))
 
 
-def _start(desk: Desk, plan: Plan, *, backwards: bool) -> None:
-    if plan.id in desk.runner.running():
-        raise HTTPException(409, "This plan is running already.")
-    desk.runner.start(plan.id, backwards=backwards)
+def _start(desk: Desk, plan: Plan, *, backwards: bool) -> models.PlanView:
+    try:
+        desk.runner.start(plan.id, backwards=backwards)
+    except BusyError as error:
+        raise HTTPException(409, str(error)) from error
+    return _view(desk, plan)
+
+
+def _state(desk: Desk, plan: Plan) -> PlanState:
+    """What a plan is: one that is under way in the database but does not run is stopped."""
+    return plan.state if plan.id in desk.runner.running() else plans.stopped_state(plan.state)
 
 
 def _plan(desk: Desk, plan_id: int) -> Plan:
@@ -88,22 +100,22 @@ def _plan(desk: Desk, plan_id: int) -> Plan:
 def _view(desk: Desk, plan: Plan) -> models.PlanView:
     connection = desk.database.connection()
     states = plans.count_states(connection, plan.id)
-    steps = plans.steps(connection, plan.id)[:STEPS_SHOWN] if plan.state is PlanState.MADE else []
+    steps = plans.first_steps(connection, plan.id, STEPS_SHOWN) if plan.state is PlanState.MADE else []
+    running = plan.id in desk.runner.running()
+    state = _state(desk, plan)
     return models.PlanView(
         id=plan.id,
         shoot_id=plan.shoot_id,
         kind=plan.kind,
-        state=plan.state,
+        state=state,
         target=display(plan.target) if plan.target else None,
         made_at=plan.made_at,
         ended_at=plan.ended_at,
-        error=plan.error,
-        done=states.get(StepState.DONE, 0),
-        running=plan.id in desk.runner.running(),
-        left=[
-            models.Left(target=display(target), reason=reason)
-            for target, reason in plans.left_behind(connection, plan.id)
-        ],
+        error=plan.error if state is plan.state else CUT_OFF,
+        done=states.get(StepState.DONE, 0) + states.get(StepState.COPIED, 0),
+        running=running,
+        left=_said(plans.left_behind(connection, plan.id)),
+        remarks=_said(plans.remarks(connection, plan.id)),
         steps=[
             models.StepLine(
                 action=step.action.value,
@@ -112,5 +124,17 @@ def _view(desk: Desk, plan: Plan) -> models.PlanView:
             )
             for step in steps
         ],
+        wish=_wish(plan),
         **plan.summary,
     )
+
+
+def _said(reasons: list[tuple[str, str]]) -> list[models.Left]:
+    return [models.Left(target=display(target), reason=reason) for target, reason in reasons]
+
+
+def _wish(plan: Plan) -> models.PlanWish | None:
+    if not plan.wish:
+        return None
+    mine = [{"frame_id": frame_id, "field": name} for frame_id, name in plan.wish["mine"]]
+    return models.PlanWish.model_validate(plan.wish | {"mine": mine})

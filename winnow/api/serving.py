@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import socket
+import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -11,8 +12,9 @@ from pathlib import Path
 import uvicorn
 
 from winnow.api.app import create_app
-from winnow.api.desk import Desk, FolderRefusedError
+from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
 from winnow.api.events import CLOSING
+from winnow.store import shoots
 from winnow.store.database import DatabaseTooNewError
 
 LOCK = "winnow.lock"
@@ -39,9 +41,19 @@ def serve_shoots(
     with alone(data):
         try:
             desk = Desk.set_up(data, [*roots, *folders])
-            opened = [desk.open_folder(str(folder)) for folder in folders]
+            opened = []
+            for folder in folders:
+                try:
+                    opened.append(desk.open_folder(str(folder)))
+                except MovedShootError as moved:
+                    say(f"{moved} Say in the list of shoots where it is now.")
         except (FolderRefusedError, DatabaseTooNewError, OSError) as error:
             raise CannotServeError(str(error)) from error
+        except sqlite3.Error as error:
+            raise CannotServeError(
+                f"The database in {data} cannot be used ({error}): check the disk and its free space, "
+                "or choose another data folder with --data."
+            ) from error
         try:
             listener = socket.create_server((host, port), reuse_port=False)
         except OSError as error:
@@ -52,6 +64,12 @@ def serve_shoots(
         if token:
             path = f"?token={token}"
         say(f"Winnow is at http://{host}:{listener.getsockname()[1]}/{path}")
+        for plan in desk.runner.recover():
+            shoot = shoots.get(desk.database.connection(), plan.shoot_id)
+            title = shoot.title if shoot else "a shoot"
+            say(
+                f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff."
+            )
         say("Press Ctrl+C to end.")
         config = uvicorn.Config(
             create_app(desk, token=token),

@@ -33,7 +33,7 @@ from winnow.bench.frames import make_large_shoot
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.pipeline import tasks
-from winnow.store import frames, marks, shoots
+from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import DATABASE, Database
 from winnow.store.frames import ListedFile, ListedFrame
 
@@ -126,11 +126,11 @@ def _filter(folder: Path) -> list[Figure]:
     (folder / "none").mkdir()
     with database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, folder / "none", "2026-10-17")
-        listing = [
+        listed = [
             ListedFrame(f"{n}.jpg", f"/{n}.jpg", "v", (ListedFile(f"/{n}.jpg", "picture", 1, 1),))
             for n in range(FILTERED)
         ]
-        frames.reconcile(connection, shoot_id, 1, listing, 1)
+        listing.reconcile(connection, shoot_id, [(1, frame) for frame in listed], {}, 1)
         ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
         wanted = {
             i: {Field.DECISION: list(Decision)[n % 3].value, Field.RATING: n % 6} for n, i in enumerate(ids)

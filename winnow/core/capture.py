@@ -11,6 +11,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta, timezone
 
+from winnow.core.identity import Exposure
+
 
 @dataclass(frozen=True, slots=True)
 class Capture:
@@ -18,7 +20,7 @@ class Capture:
 
     `captured_at` is ISO 8601 local time, with the offset when the camera wrote one. `focal_mm` is
     the real focal length, `shutter_s` seconds, `bias_ev` stops, `orientation` the Exif code 1–8.
-    `subject_at`: middle of SubjectArea, px of the picture as stored.
+    `subject_at`: middle of SubjectArea, px of the picture as stored. `image_id`: ImageUniqueID, else ImageNumber.
     """
 
     captured_at: str | None = None
@@ -32,6 +34,12 @@ class Capture:
     bias_ev: float | None = None
     orientation: int = 1
     subject_at: tuple[float, float] | None = None
+    image_id: str | None = None
+
+    @property
+    def exposure(self) -> Exposure:
+        """What tells this exposure from others."""
+        return Exposure(self.captured_at, self.serial, self.camera, self.image_id)
 
 
 def from_tags(tags: Mapping[str, object]) -> Capture:
@@ -50,7 +58,16 @@ def from_tags(tags: Mapping[str, object]) -> Capture:
         bias_ev=_number(tags.get("ExposureBiasValue")),
         orientation=int(orientation) if orientation and orientation in range(1, 9) else 1,
         subject_at=_subject_at(tags.get("SubjectArea", tags.get("SubjectLocation"))),
+        image_id=_image_id(tags),
     )
+
+
+def _image_id(tags: Mapping[str, object]) -> str | None:
+    unique = _text(tags.get("ImageUniqueID"))
+    if unique and unique.strip("0"):
+        return unique
+    number = _number(tags.get("ImageNumber"))
+    return f"number {number:.0f}" if number else None
 
 
 def _subject_at(value: object) -> tuple[float, float] | None:

@@ -35,7 +35,7 @@ class FrameFilter:
 
     `at most N` means rated frames: an unrated frame is not a frame of few stars. warnings: frames with any of
     these pass. faces: with (True) or without (False). similar: with (True) or without (False) other frames
-    in their group.
+    in their group. copies: only frames whose content is in the shoot more than once.
     """
 
     decisions: frozenset[Decision] = frozenset()
@@ -45,6 +45,7 @@ class FrameFilter:
     warnings: frozenset[Warned] = frozenset()
     faces: bool | None = None
     similar: bool | None = None
+    copies: bool = False
 
     def __post_init__(self) -> None:
         if self.rating_rule not in (None, RatingRule.UNRATED) and not 1 <= self.stars <= MAX_RATING:

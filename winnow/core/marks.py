@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -32,9 +33,22 @@ class Marks:
             raise ValueError(f"A rating is 0 to {MAX_RATING} stars, not {self.rating}.")
         if self.label is not None and not 0 < len(self.label) <= MAX_LABEL_LENGTH:
             raise ValueError(f"A label has 1 to {MAX_LABEL_LENGTH} characters.")
+        if self.label is not None and not all(map(_can_be_written, self.label)):
+            raise ValueError("A label holds no control characters.")
 
 
 UNMARKED = Marks()
+
+
+def clean_label(text: str) -> str | None:
+    """A label as somebody else wrote it: line breaks become spaces, what cannot be printed goes; None if empty."""
+    written = "".join(c if _can_be_written(c) else " " if c.isspace() else "" for c in text)
+    return written.strip()[:MAX_LABEL_LENGTH].strip() or None
+
+
+def _can_be_written(character: str) -> bool:
+    """Whether XML can hold a character: no control characters, no halves of pairs, no non-characters."""
+    return unicodedata.category(character) not in ("Cc", "Cs") and character not in "\ufffe\uffff"
 
 
 class Field(StrEnum):
@@ -84,6 +98,15 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, label=None if value is None else str(value))
         case Field.GROUP:
             raise ValueError("The group of a frame is not one of its marks.")
+
+
+def in_words(field: Field, value: Value) -> str:
+    """One mark as a person would say it."""
+    if field is Field.RATING:
+        return f"{value} stars" if value != 1 else "1 star"
+    if field is Field.LABEL:
+        return f"label {value}" if value else "no label"
+    return str(value)
 
 
 def changes_to(current: Mapping[int, Marks], wanted: Mapping[Field, Value]) -> list[Change]:

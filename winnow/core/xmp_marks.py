@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision, Marks
+from winnow.core.marks import MAX_RATING, Decision, Field, Marks, Value, clean_label, value_of
 
 REJECTED_RATING = -1
 
@@ -39,12 +39,24 @@ def to_xmp(marks: Marks) -> XmpMarks:
 def from_xmp(found: XmpMarks) -> Marks:
     """The marks that the properties say. A rating alone does not become a pick: nobody said so."""
     rating = found.rating or 0
-    label = (found.label or "").strip()[:MAX_LABEL_LENGTH] or None
+    label = clean_label(found.label or "")
     if rating < 0:
         stars = found.stars if found.decision == Decision.REJECT and found.stars else 0
         return Marks(Decision.REJECT, _clamp(stars), label)
     picked = found.decision == Decision.PICK
     return Marks(Decision.PICK if picked else Decision.UNDECIDED, _clamp(rating), label)
+
+
+def stated(found: XmpMarks) -> dict[Field, Value]:
+    """The fields that properties speak of, with what they say. A packet without a rating says nothing of stars."""
+    marks = from_xmp(found)
+    said: dict[Field, Value] = {}
+    if found.rating is not None or found.decision is not None:
+        said[Field.DECISION] = value_of(marks, Field.DECISION)
+        said[Field.RATING] = marks.rating
+    if found.label is not None:
+        said[Field.LABEL] = marks.label
+    return said
 
 
 def _clamp(rating: int) -> int:

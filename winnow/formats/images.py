@@ -42,7 +42,12 @@ warnings.simplefilter("ignore", Image.DecompressionBombWarning)
 
 
 class UnreadableError(ValueError):
-    """A picture that cannot be read; the message says why and is meant for a person."""
+    """A picture that cannot be read; the message says why and is meant for a person. passing: the reason lies around
+    the file (disk, permissions), not in it, so that trying again may help."""
+
+    def __init__(self, message: str, *, passing: bool = False) -> None:
+        super().__init__(message)
+        self.passing = passing
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +88,7 @@ def read_head(path: Path) -> Head:
     except UnreadableError:
         raise
     except Exception as error:
-        raise UnreadableError(_reason(path, error)) from error
+        raise _unreadable(path, error) from error
     orientation = 1 if turned else orientation_of(tags)
     width, height = upright_size(*size, orientation)
     return Head(width, height, tags, packet.encode() if isinstance(packet, str) else packet)
@@ -101,7 +106,7 @@ def decode(path: Path, long_edge: int = 0) -> Decoded:
     try:
         data = path.read_bytes()
     except OSError as error:
-        raise UnreadableError(_reason(path, error)) from error
+        raise _unreadable(path, error) from error
     if data.startswith(b"\xff\xd8"):
         return decode_jpeg(data, path, long_edge)
     return _decode_with_pillow(data, path)
@@ -112,7 +117,7 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
     try:
         height, width, colours, _ = simplejpeg.decode_jpeg_header(data)
     except ValueError as error:
-        raise UnreadableError(_reason(path, error)) from error
+        raise _unreadable(path, error) from error
     _refuse_bomb(width, height)
     with Image.open(io.BytesIO(data)) as picture:
         profile = picture.info.get("icc_profile")
@@ -134,7 +139,7 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
         try:
             pixels = simplejpeg.decode_jpeg(data, "RGB", strict=False, **least)
         except ValueError as error:
-            raise UnreadableError(_reason(path, error)) from error
+            raise _unreadable(path, error) from error
     pixels = to_srgb(pixels, profile)
     return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
 
@@ -160,7 +165,7 @@ def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
         # 16-bit colour TIFF is beyond Pillow and common in this trade.
         sixteen = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         if sixteen is None:
-            raise UnreadableError(_reason(path, error)) from error
+            raise _unreadable(path, error) from error
         return Decoded(np.ascontiguousarray(sixteen[..., ::-1]), sixteen.shape[1], sixteen.shape[0])
     turned = upright(pixels, orientation)
     return Decoded(turned, turned.shape[1], turned.shape[0], note)
@@ -228,6 +233,8 @@ def _decode_raw(path: Path, long_edge: int) -> Decoded:
         found = raw.best_picture(path, long_edge)
     except raw.RawError as error:
         raise UnreadableError(str(error)) from error
+    except (OSError, MemoryError) as error:
+        raise _unreadable(path, error) from error
     if isinstance(found, raw.Embedded):
         inner = decode_jpeg(found.jpeg, path, long_edge, turn=found.orientation)
         return Decoded(inner.pixels, found.width, found.height, inner.note)
@@ -242,7 +249,7 @@ def _raw_head(path: Path) -> Head:
             file.seek(0)
             packet = xmp.find_packet(file.read(4 * HEAD_BYTES))
     except (raw.RawError, OSError) as error:
-        raise UnreadableError(_reason(path, error)) from error
+        raise _unreadable(path, error) from error
     return Head(width, height, tags, packet)
 
 
@@ -290,7 +297,7 @@ def _refuse_empty(path: Path) -> None:
     try:
         size = path.stat().st_size
     except OSError as error:
-        raise UnreadableError(_reason(path, error)) from error
+        raise _unreadable(path, error) from error
     if size == 0:
         raise UnreadableError("The file is empty (0 bytes): copy it from the card again.")
 
@@ -303,6 +310,11 @@ def _refuse_bomb(width: int, height: int) -> None:
         )
 
 
+def _unreadable(path: Path, error: Exception) -> UnreadableError:
+    passing = isinstance(error, MemoryError) or (isinstance(error, OSError) and error.errno is not None)
+    return UnreadableError(_reason(path, error), passing=passing)
+
+
 def _reason(path: Path, error: Exception) -> str:
     """A message for a person from whatever a decoder raised."""
     if isinstance(error, PermissionError):
@@ -311,6 +323,8 @@ def _reason(path: Path, error: Exception) -> str:
         return "The file is no longer there."
     if isinstance(error, OSError) and error.errno is not None:
         return f"The disk could not deliver the file ({error.strerror}): copy it again."
+    if isinstance(error, MemoryError):
+        return "There was not enough memory to open it: end other programs, then try again."
     kind = split_name(path.name)[1].upper()
     try:
         with path.open("rb") as file:

@@ -6,6 +6,7 @@ of any `rdf:Description`; both are read. Written ones are attributes, the shorte
 
 from __future__ import annotations
 
+import codecs
 import re
 
 from lxml import etree
@@ -52,7 +53,7 @@ def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:
     All other properties, their order, the processing instructions around the packet and their
     contents are kept.
     """
-    root = _parse(packet) if packet and packet.strip() else etree.fromstring(_EMPTY)
+    root = _parse(packet) if packet and packet.strip(b"\0 \t\r\n") else etree.fromstring(_EMPTY)
     rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
     if rdf is None:
         raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
@@ -71,7 +72,12 @@ def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:
     description = _with_prefixes(description)
     for tag, value in values.items():
         if value is not None:
-            description.set(tag, value)
+            try:
+                description.set(tag, value)
+            except ValueError:
+                raise XmpError(
+                    "A label with control characters cannot stand in XMP: change the label."
+                ) from None
     return etree.tostring(root.getroottree(), encoding="utf-8")
 
 
@@ -85,7 +91,7 @@ def find_packet(head: bytes) -> bytes | None:
 def _parse(packet: bytes) -> etree._Element:
     if len(packet) > MAX_PACKET:
         raise XmpError(f"It is larger than {MAX_PACKET // 2**20} MB.")
-    packet = packet.strip(b"\0 \t\r\n")
+    packet = _as_utf8(packet).strip(b"\0 \t\r\n")
     parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
     try:
         root = etree.fromstring(packet, parser)
@@ -94,6 +100,27 @@ def _parse(packet: bytes) -> etree._Element:
     if root.getroottree().docinfo.internalDTD is not None:
         raise XmpError("It declares XML entities, which XMP does not allow.")
     return root
+
+
+_ENCODINGS = (
+    # A byte order mark, or a '<' of that width. The longer ones come first: their marks begin alike.
+    ("utf-32-le", (codecs.BOM_UTF32_LE, "<".encode("utf-32-le"))),
+    ("utf-32-be", (codecs.BOM_UTF32_BE, "<".encode("utf-32-be"))),
+    ("utf-16-le", (codecs.BOM_UTF16_LE, "<".encode("utf-16-le"))),
+    ("utf-16-be", (codecs.BOM_UTF16_BE, "<".encode("utf-16-be"))),
+)
+
+
+def _as_utf8(packet: bytes) -> bytes:
+    """A packet in any of the encodings that XMP allows (ISO 16684-1, 7.3), as UTF-8. Raises XmpError."""
+    for encoding, starts in _ENCODINGS:
+        if packet.startswith(starts):
+            try:
+                text = packet.decode(encoding).lstrip("\ufeff").rstrip("\0")
+            except UnicodeDecodeError:
+                raise XmpError(f"It is damaged {encoding[:6].upper()} text.") from None
+            return re.sub(r"^(<\?xml[^>]*?)\s+encoding=([\"\']).*?\2", r"\1", text).encode("utf-8")
+    return packet.removeprefix(codecs.BOM_UTF8)
 
 
 def _descriptions(root: etree._Element) -> list[etree._Element]:

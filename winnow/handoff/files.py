@@ -9,9 +9,12 @@ from __future__ import annotations
 import errno
 import hashlib
 import os
+import shutil
 from pathlib import Path
 
 BLOCK = 4 * 1024 * 1024
+
+_NO_LINKS = (errno.EPERM, errno.ENOTSUP, errno.EMLINK, errno.ENOSYS)
 
 
 class VerificationError(OSError):
@@ -22,6 +25,10 @@ class TargetTakenError(OSError):
     """A file of that name is there and is not ours."""
 
 
+class OtherDiskError(OSError):
+    """A file cannot be renamed to where it should go: it must be copied there."""
+
+
 def digest_of(path: str, *, from_disk: bool = False) -> str:
     """SHA-256 of a file. `from_disk` asks the system to drop its own copy and read the medium."""
     with open(path, "rb") as file:
@@ -30,15 +37,19 @@ def digest_of(path: str, *, from_disk: bool = False) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
+def same_content(one: str, other: str) -> bool:
+    """Whether two files hold the same bytes; sizes are looked at first."""
+    return os.path.getsize(one) == os.path.getsize(other) and digest_of(one) == digest_of(other)
+
+
 def copy(source: str, target: str, part: str) -> str:
     """Copies a file, verified by reading it back; returns its SHA-256.
 
-    part: name for the unfinished file, in the target's folder. Time stamps are kept. Raises
-    TargetTakenError, VerificationError or OSError; the source is never changed and no unfinished
-    file keeps the target's name.
+    part: name for the unfinished file, in the target's folder, which must be there. Times, mode and extended
+    attributes come along as far as the disk takes them. Raises TargetTakenError, VerificationError or OSError; the
+    source is never changed and no unfinished file keeps the target's name.
     """
-    if os.path.lexists(target):
-        raise TargetTakenError(errno.EEXIST, "the name is taken", target)
+    _demand_free(target)
     try:
         digest = _write_part(source, part)
         take_name(part, target)
@@ -49,7 +60,6 @@ def copy(source: str, target: str, part: str) -> str:
 
 
 def _write_part(source: str, part: str) -> str:
-    Path(part).parent.mkdir(parents=True, exist_ok=True)
     digest = hashlib.sha256()
     with open(source, "rb") as reader, open(part, "wb") as writer:
         while block := reader.read(BLOCK):
@@ -57,54 +67,79 @@ def _write_part(source: str, part: str) -> str:
             writer.write(block)
         writer.flush()
         os.fsync(writer.fileno())
-        stat = os.fstat(reader.fileno())
-    os.utime(part, ns=(stat.st_atime_ns, stat.st_mtime_ns))
+    shutil.copystat(source, part)
     if digest_of(part, from_disk=True) != digest.hexdigest():
         raise VerificationError(errno.EIO, "the copy reads back differently", part)
     return digest.hexdigest()
 
 
-def write(content: bytes, target: str, part: str, *, replacing: bool) -> str:
-    """Puts `content` at `target` in one step; returns its SHA-256. Without `replacing`, raises
-    TargetTakenError where a file is there."""
-    if not replacing and os.path.lexists(target):
-        raise TargetTakenError(errno.EEXIST, "the name is taken", target)
+def attributes_lost(source: str, copied: str) -> list[str]:
+    """Extended attributes of a file that its copy does not have: some disks take none."""
+    if not hasattr(os, "listxattr"):
+        return []
     try:
-        Path(part).parent.mkdir(parents=True, exist_ok=True)
+        wanted = [name for name in os.listxattr(source) if name.startswith("user.")]
+        there = set(os.listxattr(copied)) if wanted else set()
+    except OSError:
+        there = set()
+    return [name for name in wanted if name not in there]
+
+
+def write(content: bytes, target: str, part: str, *, replacing: bool) -> None:
+    """Puts `content` at `target` in one step; a file that is replaced hands on its mode and attributes. Without
+    `replacing`, raises TargetTakenError where a file is there."""
+    if not replacing:
+        _demand_free(target)
+    try:
         with open(part, "wb") as writer:
             writer.write(content)
             writer.flush()
             os.fsync(writer.fileno())
         if replacing:
+            stat = os.stat(part)
+            shutil.copystat(target, part)
+            os.utime(part, ns=(stat.st_atime_ns, stat.st_mtime_ns))
             os.replace(part, target)
-            _sync_folder(target)
+            sync_folder(target)
         else:
             take_name(part, target)
     except BaseException:
         _remove(part)
         raise
-    return hashlib.sha256(content).hexdigest()
 
 
-def move(source: str, target: str, part: str) -> None:
-    """Moves a file without overwriting. Across disks it is copied and verified, and the original
-    goes only if it has not changed meanwhile. Raises TargetTakenError, VerificationError, OSError.
-    """
-    if os.path.lexists(target):
-        raise TargetTakenError(errno.EEXIST, "the name is taken", target)
-    Path(target).parent.mkdir(parents=True, exist_ok=True)
-    if same_disk(source, str(Path(target).parent)):
+def put_back(content: bytes, target: str, part: str) -> None:
+    """Puts earlier content back in the place of a file of ours. On a full disk in the room that ours takes: what is
+    put back stands in the database until then, so nothing is lost if that is cut off."""
+    try:
+        write(content, target, part, replacing=True)
+    except OSError as error:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+            raise
+        with open(target, "r+b") as file:
+            file.write(content)
+            file.truncate()
+            file.flush()
+            os.fsync(file.fileno())
+
+
+def rename(source: str, target: str) -> None:
+    """Moves a file by its name alone, never over another. Raises TargetTakenError, or OtherDiskError where the
+    system cannot (another disk, or another mount of the same)."""
+    _demand_free(target)
+    try:
         take_name(source, target)
-        _sync_folder(source)
-        return
-    before = os.stat(source)
-    copy(source, target, part)
-    after = os.stat(source)
-    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
-        _remove(target)
-        raise VerificationError(errno.EBUSY, "it changed while it was copied", source)
-    os.unlink(source)
-    _sync_folder(source)
+    except OSError as error:
+        if error.errno != errno.EXDEV:
+            raise
+        raise OtherDiskError(errno.EXDEV, "it lies on another disk", target) from error
+    sync_folder(source)
+
+
+def remove(path: str) -> None:
+    """Removes a file whose content is safe elsewhere, for good."""
+    os.unlink(path)
+    sync_folder(path)
 
 
 def take_name(path: str, name: str) -> None:
@@ -118,33 +153,48 @@ def take_name(path: str, name: str) -> None:
     except FileExistsError as error:
         raise TargetTakenError(errno.EEXIST, "the name is taken", name) from error
     except OSError as error:
-        if error.errno not in (errno.EPERM, errno.ENOTSUP, errno.EMLINK, errno.ENOSYS):
+        if error.errno not in _NO_LINKS:
             raise
         try:
             os.close(os.open(name, os.O_CREAT | os.O_EXCL | os.O_WRONLY))
         except FileExistsError as taken:
             raise TargetTakenError(errno.EEXIST, "the name is taken", name) from taken
-        os.replace(path, name)
+        try:
+            os.replace(path, name)
+        except BaseException:
+            _remove(name)
+            raise
     else:
         os.unlink(path)
-    _sync_folder(name)
+    sync_folder(name)
 
 
-def same_disk(first: str, second: str) -> bool:
-    return os.stat(first).st_dev == os.stat(second).st_dev
+def make_link(text: bytes, name: str) -> None:
+    """A symbolic link; raises TargetTakenError where the name is taken."""
+    try:
+        os.symlink(text, os.fsencode(name))
+    except FileExistsError as error:
+        raise TargetTakenError(errno.EEXIST, "the name is taken", name) from error
+    sync_folder(name)
 
 
-def is_reservation(path: str) -> bool:
-    """An empty file, as `take_name` leaves when it is cut off on a disk without hard links."""
-    return os.path.isfile(path) and os.path.getsize(path) == 0
+def is_reservation(path: str, size: int) -> bool:
+    """Whether a file is what `take_name` leaves when it is cut off on a disk without hard links: empty, where a file
+    of `size` bytes was to go. An empty original is never taken for one."""
+    return size > 0 and os.path.isfile(path) and os.path.getsize(path) == 0
+
+
+def _demand_free(target: str) -> None:
+    if os.path.lexists(target):
+        raise TargetTakenError(errno.EEXIST, "the name is taken", target)
 
 
 def _remove(path: str) -> None:
     Path(path).unlink(missing_ok=True)
 
 
-def _sync_folder(path: str) -> None:
-    """Makes a change of names durable; some file systems cannot, and say so."""
+def sync_folder(path: str) -> None:
+    """Makes a change of names in the folder of a file durable; some file systems cannot, and say so."""
     try:
         folder = os.open(os.path.dirname(path), os.O_RDONLY)
     except OSError:

@@ -1,4 +1,4 @@
-"""Plans run in the background, one at a time, with progress for whoever listens."""
+"""Plans run in the background, one at a time on a shoot, with progress for whoever listens."""
 
 from __future__ import annotations
 
@@ -6,74 +6,112 @@ import logging
 import threading
 import time
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
 
 from winnow.handoff import apply as applying
+from winnow.handoff.apply import CUT_OFF
+from winnow.handoff.reach import StoppedError
 from winnow.pipeline.engine import Engine
 from winnow.store import plans, shoots
-from winnow.store.plans import PlanState
+from winnow.store.plans import Plan, PlanKind, PlanState
 
 log = logging.getLogger(__name__)
 
 REPORT_EVERY_S = 0.2
+AT_ONCE = 4
+"""Plans of as many shoots run beside each other."""
+
+BY_HAND = "Stopped by hand. Go on with it, or roll it back."
+
+
+class BusyError(RuntimeError):
+    """Another plan runs on the shoot; the message is meant for a person."""
+
+
+@dataclass(slots=True)
+class _Running:
+    plan: Plan
+    stop: str | None = None
+    """Why it is to stop after the step at hand."""
 
 
 class Runner:
-    """Applies and reverses plans on a thread of its own."""
+    """Applies and reverses plans on threads of its own."""
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
-        self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="plans")
-        self._stops: dict[int, threading.Event] = {}
+        self._executor = ThreadPoolExecutor(max_workers=AT_ONCE, thread_name_prefix="plans")
+        self._running: dict[int, _Running] = {}
+        self._lock = threading.Lock()
 
-    def finish_interrupted(self) -> list[Future[PlanState]]:
-        """Queues the plans that a crash cut off, each in the direction it was going."""
-        found = plans.in_states(self.engine.database.connection(), plans.UNFINISHED)
-        return [self.start(plan.id, backwards=plan.state is PlanState.REVERSING) for plan in found]
+    def recover(self) -> list[Plan]:
+        """Plans that were cut off when Winnow ended wait for a person; returns all that wait."""
+        return applying.recover(self.engine.database)
 
     def start(self, plan_id: int, *, backwards: bool = False) -> Future[PlanState]:
-        """Queues a plan. The future gives the state it ended in."""
-        self._stops[plan_id] = threading.Event()
-        return self._executor.submit(self._run, plan_id, backwards)
+        """Starts a plan; the future gives the state it ended in. Raises BusyError."""
+        plan = plans.get(self.engine.database.connection(), plan_id)
+        if plan is None:
+            raise BusyError("This plan is not known any more: make it again.")
+        with self._lock:
+            if any(running.plan.shoot_id == plan.shoot_id for running in self._running.values()):
+                raise BusyError("A plan runs on this shoot: wait until it has ended, or stop it.")
+            running = self._running[plan_id] = _Running(plan)
+        return self._executor.submit(self._run, running, backwards)
 
     def running(self) -> set[int]:
-        """Plans that run or wait to."""
-        return set(self._stops)
+        """Plans that run or wait for a listing to end."""
+        with self._lock:
+            return set(self._running)
 
-    def stop(self, plan_id: int) -> None:
+    def busy(self, shoot_id: int) -> bool:
+        """Whether a plan runs on a shoot."""
+        with self._lock:
+            return any(running.plan.shoot_id == shoot_id for running in self._running.values())
+
+    def stop(self, plan_id: int, reason: str = BY_HAND) -> None:
         """Asks a plan to stop after the step at hand."""
-        if plan_id in self._stops:
-            self._stops[plan_id].set()
+        with self._lock:
+            if plan_id in self._running:
+                self._running[plan_id].stop = reason
 
     def close(self) -> None:
-        for asked in list(self._stops.values()):
-            asked.set()
+        for plan_id in self.running():
+            self.stop(plan_id, CUT_OFF)
         self._executor.shutdown(wait=True)
 
-    def _run(self, plan_id: int, backwards: bool) -> PlanState:
-        database, events = self.engine.database, self.engine.events
-        plan = plans.get(database.connection(), plan_id)
-        assert plan is not None
+    def _run(self, running: _Running, backwards: bool) -> PlanState:
+        plan, database, events = running.plan, self.engine.database, self.engine.events
         last = 0.0
 
         def report(done: int, total: int) -> None:
             nonlocal last
             if time.monotonic() - last > REPORT_EVERY_S or done == total:
                 last = time.monotonic()
-                events.publish("plan", plan_id=plan_id, shoot_id=plan.shoot_id, done=done, total=total)
+                events.publish("plan", plan_id=plan.id, shoot_id=plan.shoot_id, done=done, total=total)
 
         run = applying.reverse if backwards else applying.apply
+        state = plan.state
         try:
-            with self.engine.files_lock:
-                state = run(database, plan_id, report=report, stop=self._stops[plan_id].is_set)
-        except applying.StoppedError as error:
-            log.warning("plan %d: %s", plan_id, error)
-            state = plan.state
+            shoot = shoots.get(database.connection(), plan.shoot_id)
+            places = [path for _, path in shoot.folders] if shoot else []
+            with self.engine.folders.holding([*places, *([plan.target] if plan.target else [])]):
+                state = run(database, plan.id, report=report, stop=lambda: running.stop)
+        except StoppedError as error:
+            log.warning("plan %d: %s", plan.id, error)
+        except Exception:
+            # It stays as it is in the database and, as it does not run, counts as stopped.
+            log.exception("plan %d", plan.id)
         finally:
-            self._stops.pop(plan_id, None)
+            with self._lock:
+                self._running.pop(plan.id, None)
+        if backwards or plan.kind is PlanKind.BRING_BACK:
+            # Frames that are in the shoot again may never have been prepared.
+            self.engine.open(plan.shoot_id)
         shoot = shoots.get(database.connection(), plan.shoot_id)
         events.publish(
             "plan-ended",
-            plan_id=plan_id,
+            plan_id=plan.id,
             shoot_id=plan.shoot_id,
             state=state,
             revision=shoot.revision if shoot else 0,

@@ -46,6 +46,7 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
         frames.set_places(connection, ordered, revision)
+        frames.set_copies(connection, shoot_id, revision)
         for frame_id, (signature, judgement) in judged.items():
             evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
             frames.set_findings(

@@ -1,41 +1,41 @@
-"""What is left to do on a shoot, and how far it is."""
+"""What is left to do on a shoot."""
 
 from __future__ import annotations
 
+import time
 from collections import deque
+from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import dataclass, field
+from typing import Any
 
-from winnow.core.progress import Pace
 from winnow.pipeline import tasks
 from winnow.pipeline.grouping import GroupingMemory
-from winnow.pipeline.scan import Listing
+from winnow.pipeline.progress import Progress, Reporter
 from winnow.store import frames
 
+RETRY_FIRST_S = 2.0
+RETRY_LONGEST_S = 30.0
 
-@dataclass(slots=True)
-class Progress:
-    """How far the background work on a shoot is. Counts are frames; the rate is that of the slowest stage that
-    is not done, frames a second, and `seconds_left` the time for all that is left."""
 
-    shoot_id: int
-    state: str = "waiting"  # waiting, listing, reading, deriving, measuring, done, unreadable
-    listed: int = 0
-    read: int = 0
-    thumbnailed: int = 0
-    previewed: int = 0
-    measured: int = 0
-    rate: float | None = None
-    seconds_left: float | None = None
-    message: str | None = None
+@dataclass(frozen=True, slots=True)
+class Task:
+    """A call for a worker. finish: takes the outcome. job: whose it is, if it is anybody's."""
+
+    function: Callable[..., Any]
+    argument: Any
+    finish: Callable[[Future[Any]], None]
+    job: Job | None = None
 
 
 @dataclass(slots=True)
 class Job:
     """Work left on one shoot."""
 
-    progress: Progress
-    listing: Future[list[tuple[int, Listing]]] | None = None
+    reporter: Reporter
+    listing: Future[None] | None = None
+    asked: bool = False
+    """A person wants what failed to be tried again."""
     heads: deque[list[tasks.HeadTask]] = field(default_factory=deque)
     heads_running: int = 0
     pictures_running: int = 0
@@ -49,10 +49,24 @@ class Job:
     grouped_at: float = 0.0
     grouping_took: float = 0.0
     memory: GroupingMemory = field(default_factory=GroupingMemory)
-    pace: Pace = field(default_factory=Pace)
     focus: int = 0
-    published: float = 0.0
-    changed: bool = False
+    retry_at: float | None = None
+    """When to list again what could not be listed or kept; None: nothing of the kind."""
+    retries: int = 0
+
+    @property
+    def progress(self) -> Progress:
+        return self.reporter.progress
+
+    def wait(self, state: str, message: str) -> None:
+        """Drops what was planned, says why, and lists again in a while: what is missing then is done then."""
+        self.heads.clear()
+        self.pictures.clear()
+        self.unmeasured.clear()
+        self.unsorted = self.ungrouped = False
+        self.retry_at = time.monotonic() + min(RETRY_LONGEST_S, RETRY_FIRST_S * 1.5**self.retries)
+        self.retries += 1
+        self.reporter.say(state, message)
 
 
 def distance(picture: frames.Picture, focus: int) -> float:

@@ -2,93 +2,122 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 from collections.abc import Iterable
-from concurrent.futures import Future
 from datetime import UTC, datetime
 
+from winnow.core.agreement import read_in
 from winnow.core.history import BatchKind
-from winnow.core.marks import MARK_FIELDS, UNMARKED, value_of
+from winnow.core.identity import content_version
+from winnow.core.marks import in_words
 from winnow.pipeline import tasks
-from winnow.pipeline.workers import WorkerCrashedError
-from winnow.store import frames, marks, shoots
+from winnow.store import bases, frames, marks, shoots
 from winnow.store.database import Database
-from winnow.store.frames import Stage
+from winnow.store.frames import ProblemKind, Stage
 
-CRASHED = "Reading it made the reader crash; it is left out. The file may be damaged."
+log = logging.getLogger(__name__)
 
 
 def keep_heads(
     database: Database, shoot_id: int, results: Iterable[tasks.HeadResult], without_preview: set[int]
 ) -> None:
-    """Capture data, sizes and marks found on disk; or why a file could not be read. `without_preview`: ids of the
-    frames whose pictures are still to be made."""
+    """Capture data, sizes, fingerprints and marks found on disk; or why a file could not be read.
+    `without_preview`: ids of the frames whose pictures are still to be made."""
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
         for result in results:
-            note = _import_marks(connection, shoot_id, result)
-            if result.problem:
-                frames.set_problem(connection, result.frame_id, result.problem, revision)
-                continue
-            frames.set_head(
-                connection,
-                result.frame_id,
-                result.capture,
-                (result.width, result.height),
-                result.subject,
-                Stage.READ if result.frame_id in without_preview else Stage.PREVIEW,
-                note,
-                revision,
-            )
+            connection.execute("SAVEPOINT one")
+            try:
+                _keep_head(connection, shoot_id, result, result.frame_id in without_preview, revision)
+            except (ValueError, sqlite3.InterfaceError, sqlite3.DataError, OverflowError) as error:
+                # What one file says must not keep the others of its task from being kept.
+                log.exception("keeping the head of frame %d", result.frame_id)
+                connection.execute("ROLLBACK TO one")
+                text = f"What it says of itself cannot be kept ({type(error).__name__})."
+                frames.set_problem(connection, result.frame_id, text, ProblemKind.LASTING, revision)
+            connection.execute("RELEASE one")
+
+
+def _keep_head(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    result: tasks.HeadResult,
+    without_preview: bool,
+    revision: int,
+) -> None:
+    note = _import_marks(connection, shoot_id, result)
+    fingerprint = result.fingerprint
+    if result.problem or fingerprint is None:
+        if fingerprint is not None:
+            frames.set_fingerprint(connection, result.frame_id, fingerprint.content, fingerprint.picture)
+        problem = result.problem or tasks.Problem("It cannot be read.", ProblemKind.PASSING)
+        frames.set_problem(connection, result.frame_id, problem.text, problem.kind, revision)
+        return
+    capture = result.capture
+    version = content_version(fingerprint.picture, capture.orientation, capture.exposure)
+    frames.set_head(
+        connection,
+        result.frame_id,
+        capture,
+        (result.width, result.height),
+        result.subject,
+        Stage.READ if without_preview else Stage.PREVIEW,
+        note,
+        (fingerprint.content, fingerprint.picture, version),
+        revision,
+    )
 
 
 def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.HeadResult) -> str | None:
-    """Reads in marks found on disk. Those of a person are never overwritten: where they differ
-    and the file is newer, the returned note says so."""
-    found = result.marks
-    if found is None:
-        return result.note
-    here = marks.current(connection, [result.frame_id])[result.frame_id]
-    marked_at = marks.last_marked_by_person(connection, result.frame_id)
-    if marked_at is None:
+    """Takes over marks found on disk, property by property, where no mark of a person stands. Where one does and
+    the file was changed since both sides agreed, theirs is not taken, and the returned note says what it is."""
+    frame_id = result.frame_id
+    known = bases.of_frame(connection, frame_id)
+    reading = read_in(
+        result.sources,
+        {path: base.marks for path, base in known.items()},
+        marks.current(connection, [frame_id])[frame_id],
+        marks.standing(connection, frame_id),
+    )
+    for kind in dict.fromkeys(source.kind for _, source in reading.take.values()):
         marks.set_marks(
             connection,
             shoot_id,
-            {result.frame_id: {field: value_of(found.marks, field) for field in MARK_FIELDS}},
+            {frame_id: {f: value for f, (value, source) in reading.take.items() if source.kind == kind}},
             kind=BatchKind.IMPORT,
-            actor=found.source,
-            title=f"marks read from the {found.source}",
+            actor=kind,
+            title=f"marks read from the {kind}",
             now=datetime.now(UTC).isoformat(timespec="milliseconds"),
         )
-    elif found.marks not in (here, UNMARKED) and found.written_at > marked_at:
-        there = found.marks
-        return (
-            f"Its {found.source} is newer than your marks and says: {there.decision}, "
-            f"{there.rating} stars, label {there.label or 'none'}. Yours were kept."
-        )
-    return result.note
+    for source in result.sources:
+        base = bases.Base(source.path, source.digest, source.at, reading.agreed[source.path])
+        bases.keep(connection, frame_id, base)
+    notes = list(result.notes)
+    if reading.differ:
+        source = next(iter(reading.differ.values()))[1]
+        said = ", ".join(in_words(f, value) for f, (value, _) in reading.differ.items())
+        where = "sidecar" if source.kind == "sidecar" else "file"
+        notes.append(f"Its {where} is newer than your marks and says: {said}. Yours were kept.")
+    return " ".join(notes) or None
 
 
 def keep_derived(
-    database: Database, shoot_id: int, picture: frames.Picture, done: Future[tasks.DeriveResult]
+    database: Database, shoot_id: int, picture: frames.Picture, result: tasks.DeriveResult
 ) -> None:
-    """That the pictures of a frame are made; or why they could not be."""
-    try:
-        result = done.result()
-    except WorkerCrashedError:
-        result = tasks.DeriveResult(picture.frame_id, problem=CRASHED)
-    except OSError as error:
-        result = tasks.DeriveResult(
-            picture.frame_id,
-            problem=f"Its preview could not be written ({error.strerror}): "
-            "make room on the disk of the data folder, then open the shoot again.",
-        )
+    """That the pictures of a frame are made; or why they could not be. A frame that goes by another version by now
+    is not touched: they are not its pictures."""
     with database.transaction() as connection:
+        now = frames.picture(connection, picture.frame_id)
+        if now is None or now.version != picture.version:
+            return
         revision = shoots.next_revision(connection, shoot_id)
         if result.problem:
-            frames.set_problem(connection, picture.frame_id, result.problem, revision)
+            problem = result.problem
+            frames.set_problem(connection, picture.frame_id, problem.text, problem.kind, revision)
             return
-        frames.set_stage(connection, picture.frame_id, Stage.PREVIEW, revision)
+        if now.stage != Stage.LISTED:
+            frames.set_stage(connection, picture.frame_id, Stage.PREVIEW, revision)
         if result.note:
             frames.set_note(connection, picture.frame_id, result.note, revision)
 

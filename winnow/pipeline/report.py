@@ -13,7 +13,7 @@ from winnow.core.focus.verdict import SHARP_PX
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
-from winnow.pipeline.jobs import Progress
+from winnow.pipeline.progress import Progress
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import DATABASE, Database
 

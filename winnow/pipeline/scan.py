@@ -22,10 +22,11 @@ class FolderUnreadableError(OSError):
 
 @dataclass(slots=True)
 class Listing:
-    """Frames found, and what could not be entered, in words."""
+    """Frames found; what could not be entered, in words; and the folders (paths) of which nothing can be said."""
 
     frames: list[ListedFrame] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    closed: list[str] = field(default_factory=list)
 
 
 def list_folder(root: str) -> Listing:
@@ -55,6 +56,7 @@ def list_folder(root: str) -> Listing:
             entries = list(os.scandir(folder))
         except OSError as error:
             listing.notes.append(f"{_below(folder, base)}: {error.strerror}, not entered.")
+            listing.closed.append(str(folder))
             continue
         if any(entry.name == HOLDING_MARKER for entry in entries):
             continue
@@ -84,20 +86,25 @@ def list_folder(root: str) -> Listing:
 
 def _listed(frame: FrameFiles, folder: Path, base: Path, stats: dict[str, os.stat_result]) -> ListedFrame:
     files = tuple(
-        ListedFile(str(folder / name), role, stats[name].st_size, stats[name].st_mtime_ns)
+        ListedFile(str(folder / name), role, stats[name].st_size, mtime_of(stats[name]))
         for name, role in frame.items()
     )
     shown = next(file for file in files if file.path == str(folder / frame.shown))
     return ListedFrame(
         name=_below(folder / frame.shown, base),
         shown=shown.path,
-        version=content_version(shown.path, shown.size, shown.mtime_ns),
+        version=provisional_version(shown.path, shown.size, shown.mtime_ns),
         files=files,
     )
 
 
-def content_version(path: str, size: int, mtime_ns: int) -> str:
-    """Changes whenever the content of a file does, as far as its size and time tell."""
+def mtime_of(stat: os.stat_result) -> int:
+    """Time of the last change, ns, within what the database can hold (a file may be dated anywhen)."""
+    return max(-(2**63), min(2**63 - 1, stat.st_mtime_ns))
+
+
+def provisional_version(path: str, size: int, mtime_ns: int) -> str:
+    """What a frame goes by until its content is read."""
     text = b"%b\0%d\0%d" % (os.fsencode(path), size, mtime_ns)
     return hashlib.blake2b(text, digest_size=10).hexdigest()
 

@@ -9,7 +9,7 @@ import sys
 import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from importlib import resources
@@ -19,15 +19,21 @@ from pathlib import Path
 import cv2
 from threadpoolctl import threadpool_limits
 
+from winnow.core.agreement import Source
 from winnow.core.capture import Capture, from_tags
 from winnow.core.evidence import Sheet, measure
 from winnow.core.faces.nets import FaceNets, Model
-from winnow.core.marks import UNMARKED, Marks
-from winnow.core.orientation import upright_point, upright_size
-from winnow.core.xmp_marks import XmpMarks, from_xmp
+from winnow.core.identity import LIKE_COLOUR, LIKE_STRUCTURE, Exposure, same_exposure
+from winnow.core.orientation import upright, upright_point, upright_size
+from winnow.core.similarity import compare, describe
+from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import exif, images, xmp
+from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
+from winnow.store.database import display
 from winnow.store.evidence import Measured, pack
+from winnow.store.frames import ProblemKind
+from winnow.store.listing import Identified
 
 log = logging.getLogger(__name__)
 
@@ -40,15 +46,6 @@ FULL_QUALITY = 94
 
 
 @dataclass(frozen=True, slots=True)
-class DiskMarks:
-    """Marks found in files: in which, when that was written (ISO 8601, UTC), and what they say."""
-
-    source: str
-    written_at: str
-    marks: Marks
-
-
-@dataclass(frozen=True, slots=True)
 class HeadTask:
     frame_id: int
     path: str
@@ -56,17 +53,40 @@ class HeadTask:
 
 
 @dataclass(frozen=True, slots=True)
+class Problem:
+    """Why a picture cannot be read or shown, in words for a person."""
+
+    text: str
+    kind: ProblemKind
+
+
+@dataclass(frozen=True, slots=True)
 class HeadResult:
-    """`problem`: why the picture cannot be read; `note`: why its marks cannot."""
+    """`problem`: why the picture cannot be read; `notes`: why its marks cannot. `sources`: files that speak of its
+    marks, the ones that count first come first. `fingerprint` is None where the file cannot be read at all."""
 
     frame_id: int
-    capture: Capture
+    capture: Capture = field(default_factory=Capture)
     width: int = 0
     height: int = 0
     subject: tuple[float, float] | None = None
-    problem: str | None = None
-    note: str | None = None
-    marks: DiskMarks | None = None
+    fingerprint: Fingerprint | None = None
+    problem: Problem | None = None
+    notes: tuple[str, ...] = ()
+    sources: tuple[Source, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class IdentifyTask:
+    """A shown file of which it must be told whose it is. contents: of the frames that are looked for. at: content
+    of the frame that was last seen under this path, `thumbnail` its small picture, `exposure` what its camera
+    said."""
+
+    path: str
+    contents: frozenset[str]
+    at: str | None = None
+    exposure: Exposure | None = None
+    thumbnail: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,12 +100,13 @@ class DeriveTask:
 @dataclass(frozen=True, slots=True)
 class DeriveResult:
     """`problem`: why the picture cannot be shown; `note`: damage that did not keep it from being shown.
-    `measured`: evidence, where it was asked for."""
+    `measured`: evidence, where it was asked for. `digest`: over all bytes of the file that was decoded."""
 
     frame_id: int
-    problem: str | None = None
+    problem: Problem | None = None
     note: str | None = None
     measured: Measured | None = None
+    digest: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,24 +143,51 @@ def warm_up() -> None:
 
 
 def read_heads(tasks: Sequence[HeadTask]) -> list[HeadResult]:
-    """Capture data, size and marks on disk of some frames."""
+    """Capture data, size, fingerprint and marks on disk of some frames. What goes wrong with one stays with it."""
     with _time_limit():
-        return [_read_head(task) for task in tasks]
+        return [_read_head_alone(task) for task in tasks]
+
+
+def _read_head_alone(task: HeadTask) -> HeadResult:
+    try:
+        return _read_head(task)
+    except Exception as error:
+        # One file that nobody thought of must not take the others of its task with it.
+        log.exception("reading %s", display(task.path))
+        problem = Problem(f"It cannot be read ({_clean(error)}).", ProblemKind.LASTING)
+        return HeadResult(task.frame_id, problem=problem)
 
 
 def _read_head(task: HeadTask) -> HeadResult:
     path = Path(task.path)
-    note = None
+    try:
+        fingerprint = fingerprint_of(path)
+    except OSError:
+        fingerprint = None  # reading the head says why
+    head, problem = None, None
     try:
         head = images.read_head(path)
     except images.UnreadableError as error:
-        marks, note = _marks_on_disk(task, None)
-        return HeadResult(task.frame_id, Capture(), problem=str(error), note=note, marks=marks)
-    marks, note = _marks_on_disk(task, head)
+        problem = _problem(error)
+    sources, notes = _marks_on_disk(task, head)
+    if head is None:
+        return HeadResult(
+            task.frame_id, fingerprint=fingerprint, problem=problem, notes=notes, sources=sources
+        )
     capture = from_tags(head.tags)
+    subject = _subject(head, capture)
     return HeadResult(
-        task.frame_id, capture, head.width, head.height, _subject(head, capture), note=note, marks=marks
+        task.frame_id, capture, head.width, head.height, subject, fingerprint, None, notes, sources
     )
+
+
+def _problem(error: images.UnreadableError) -> Problem:
+    return Problem(_clean(error), ProblemKind.PASSING if error.passing else ProblemKind.LASTING)
+
+
+def _clean(error: Exception) -> str:
+    """What an error says, in characters that can be stored: names of files need not be valid text."""
+    return str(error).encode("utf-8", "replace").decode()
 
 
 def _subject(head: images.Head, capture: Capture) -> tuple[float, float] | None:
@@ -151,38 +199,36 @@ def _subject(head: images.Head, capture: Capture) -> tuple[float, float] | None:
     return (x, y) if 0 <= x < head.width and 0 <= y < head.height else None
 
 
-def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[DiskMarks | None, str | None]:
-    """Marks that other programs left: the newest sidecar, else inside the file, XMP before Exif."""
-    note = None
-    newest = sorted(task.sidecars, key=lambda s: _modified(s) or 0, reverse=True)
-    for sidecar in newest:
+def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Source, ...], tuple[str, ...]]:
+    """Files that speak of marks: sidecars, the newest first, then the picture itself, XMP before Exif; and what of
+    that could not be read, in words."""
+    sources, notes = [], []
+    for sidecar in sorted(task.sidecars, key=lambda s: _modified(s) or 0, reverse=True):
         try:
-            found = xmp.read_marks(Path(sidecar).read_bytes())
+            packet = Path(sidecar).read_bytes()
+            found = xmp.read_marks(packet)
         except (xmp.XmpError, OSError) as error:
-            note = f"The marks in {Path(sidecar).name} cannot be read: {error}"
+            reason = error.strerror if isinstance(error, OSError) else _clean(error)
+            notes.append(f"The marks in {display(Path(sidecar).name)} cannot be read: {reason}")
             continue
-        return _disk_marks("sidecar", sidecar, found), note
-    if head is None:
-        return None, note
-    if head.packet:
-        try:
-            found = xmp.read_marks(head.packet)
-        except xmp.XmpError as error:
-            note = f"The marks inside the file cannot be read: {error}"
-        else:
-            if found != XmpMarks():
-                return _disk_marks("embedded", task.path, found), note
-    stars = exif.rating_of(head.tags)
-    return (_disk_marks("embedded", task.path, XmpMarks(rating=stars)) if stars else None), note
+        sources.append(_source("sidecar", sidecar, packet, found))
+    if head is not None:
+        found = XmpMarks()
+        if head.packet:
+            try:
+                found = xmp.read_marks(head.packet)
+            except xmp.XmpError as error:
+                notes.append(f"The marks inside the file cannot be read: {_clean(error)}")
+        if found.rating is None:
+            found = replace(found, rating=exif.rating_of(head.tags))
+        if found != XmpMarks():
+            sources.append(_source("embedded", task.path, head.packet or b"", found))
+    return tuple(sources), tuple(notes)
 
 
-def _disk_marks(source: str, path: str, found: XmpMarks) -> DiskMarks | None:
-    modified = _modified(path)
-    marks = from_xmp(found)
-    if modified is None or (marks == UNMARKED and source == "embedded"):
-        return None
-    when = datetime.fromtimestamp(modified, UTC).isoformat(timespec="seconds")
-    return DiskMarks(source, when, marks)
+def _source(kind: str, path: str, packet: bytes, found: XmpMarks) -> Source:
+    when = datetime.fromtimestamp(_modified(path) or 0, UTC).isoformat(timespec="seconds")
+    return Source(path, kind, digest_of_bytes(packet), when, found)
 
 
 def _modified(path: str) -> float | None:
@@ -192,13 +238,60 @@ def _modified(path: str) -> float | None:
         return None
 
 
+def identify(tasks: Sequence[IdentifyTask]) -> dict[str, Identified]:
+    """What tells whose some files are, by path; files that cannot be read are left out."""
+    with _time_limit():
+        found = {}
+        for task in tasks:
+            try:
+                found[task.path] = _identify(task)
+            except (images.UnreadableError, OSError):
+                continue
+            except Exception:
+                log.exception("identifying %s", display(task.path))
+        return found
+
+
+def _identify(task: IdentifyTask) -> Identified:
+    path = Path(task.path)
+    fingerprint = fingerprint_of(path)
+    if fingerprint.content == task.at:
+        # Only the middle may have changed, as when a damaged file is replaced by a good one.
+        whole = digest_of_all(path)
+    elif fingerprint.content in task.contents:
+        return Identified(fingerprint.content, fingerprint.picture, Exposure())
+    else:
+        whole = None
+    capture = from_tags(images.read_head(path).tags)
+    alike = None
+    if task.thumbnail and task.exposure and same_exposure(task.exposure, capture.exposure) is None:
+        alike = _looks_like(path, Path(task.thumbnail))
+    return Identified(
+        fingerprint.content, fingerprint.picture, capture.exposure, capture.orientation, whole, alike
+    )
+
+
+def _looks_like(path: Path, thumbnail: Path) -> bool | None:
+    """Whether a picture, in any orientation, looks like the thumbnail of another; None without that thumbnail."""
+    try:
+        before = describe(images.decode(thumbnail).pixels)
+    except images.UnreadableError:
+        return None
+    now = images.shrink(images.decode(path, THUMBNAIL_EDGE).pixels, THUMBNAIL_EDGE)
+    for orientation in range(1, 9):
+        likeness = compare(before, describe(upright(now, orientation)))
+        if likeness.structure >= LIKE_STRUCTURE and likeness.colour <= LIKE_COLOUR:
+            return True
+    return False
+
+
 def derive(task: DeriveTask) -> DeriveResult:
     """Thumbnail and preview of one frame at once, from a reduced decode."""
     with _time_limit():
         try:
             decoded = images.decode(Path(task.path), PREVIEW_EDGE)
         except images.UnreadableError as error:
-            return DeriveResult(task.frame_id, problem=str(error))
+            return DeriveResult(task.frame_id, problem=_problem(error))
         preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
         _write_reduced(task, preview, images.shrink(preview, THUMBNAIL_EDGE))
         return DeriveResult(task.frame_id, note=decoded.note)
@@ -211,7 +304,8 @@ def prepare(task: PrepareTask) -> DeriveResult:
         try:
             decoded = images.decode(Path(wanted.path))
         except images.UnreadableError as error:
-            return DeriveResult(wanted.frame_id, problem=str(error))
+            return DeriveResult(wanted.frame_id, problem=_problem(error))
+        digest = digest_of_all(Path(wanted.path))
         sheet = Sheet(decoded.pixels, task.subject)
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
@@ -220,9 +314,9 @@ def prepare(task: PrepareTask) -> DeriveResult:
             measured = pack(measure(sheet, face_nets()))
         except Exception as error:
             # Measuring is an extra: the frame can be seen and marked without it.
-            log.exception("measuring %s", wanted.path)
-            measured = Measured(None, None, f"It could not be measured ({error}).")
-        return DeriveResult(wanted.frame_id, note=decoded.note, measured=measured)
+            log.exception("measuring %s", display(wanted.path))
+            measured = Measured(None, None, f"It could not be measured ({_clean(error)}).")
+        return DeriveResult(wanted.frame_id, note=decoded.note, measured=measured, digest=digest)
 
 
 def _write_reduced(task: DeriveTask, preview: images.Pixels, thumbnail: images.Pixels) -> None:
@@ -244,7 +338,7 @@ def develop_full(task: DeriveTask) -> DeriveResult:
         try:
             decoded = images.decode(Path(task.path))
         except images.UnreadableError as error:
-            return DeriveResult(task.frame_id, problem=str(error))
+            return DeriveResult(task.frame_id, problem=_problem(error))
         cache = Cache(Path(task.cache))
         cache.write(Kind.FULL, task.version, images.encode_jpeg(decoded.pixels, FULL_QUALITY))
         cache.trim_full()

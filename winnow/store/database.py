@@ -5,8 +5,10 @@ Paths are stored as BLOBs, the bytes the file system uses, because names need no
 
 from __future__ import annotations
 
+import errno
 import os
 import re
+import shutil
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -18,8 +20,28 @@ DATABASE = "winnow.sqlite"
 """Name of the file in the data folder."""
 
 
+SPARE = "spare-room"
+SPARE_BYTES = 8 * 1024 * 1024
+NO_ROOM_BYTES = 1024 * 1024
+"""With less room than this, a failure to write is put down to it."""
+
+
 class DatabaseTooNewError(RuntimeError):
     """The file was written by a later version of Winnow."""
+
+
+class NoRoomError(OSError):
+    """Nothing was stored because the disk of the data folder is full; the message is meant for a person."""
+
+    def __init__(self, folder: Path) -> None:
+        super().__init__(
+            errno.ENOSPC,
+            f"There is no room on the disk of the data folder ({display(folder)}): not saved. "
+            "Make room, then do it again.",
+        )
+
+    def __str__(self) -> str:
+        return str(self.strerror)
 
 
 class Database:
@@ -31,6 +53,7 @@ class Database:
         path.parent.mkdir(parents=True, exist_ok=True)
         with self.transaction() as connection:
             _migrate(connection, path)
+        self._keep_spare()
 
     def connection(self) -> sqlite3.Connection:
         """This thread's connection, opened at first use."""
@@ -47,15 +70,51 @@ class Database:
 
     @contextmanager
     def transaction(self) -> Iterator[sqlite3.Connection]:
-        """All or nothing; takes the write lock at once so that two writers queue, not collide."""
+        """All or nothing; takes the write lock at once so that two writers queue, not collide. Raises NoRoomError
+        where the disk of the data folder is full: then nothing was stored."""
         connection = self.connection()
-        connection.execute("BEGIN IMMEDIATE")
         try:
+            connection.execute("BEGIN IMMEDIATE")
             yield connection
-        except BaseException:
-            connection.execute("ROLLBACK")
+            connection.execute("COMMIT")
+        except BaseException as error:
+            # A full disk ends some transactions by itself, and leaves others open.
+            if connection.in_transaction:
+                connection.execute("ROLLBACK")
+            if isinstance(error, sqlite3.OperationalError) and self.is_full(error):
+                raise NoRoomError(self.path.parent) from error
             raise
-        connection.execute("COMMIT")
+
+    def is_full(self, error: sqlite3.Error) -> bool:
+        """Whether an error came of a full disk. SQLite calls some of these failures 'disk I/O error'."""
+        code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+        if code == sqlite3.SQLITE_FULL:
+            return True
+        suspects = (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN)
+        return code in suspects and shutil.disk_usage(self.path.parent).free < NO_ROOM_BYTES
+
+    @contextmanager
+    def spare_room(self) -> Iterator[None]:
+        """Room for the little that must be written even on a full disk: that a plan stops, or is taken back. A file
+        that is kept for it gives way, and is made again when there is room."""
+        spare = self.path.with_name(SPARE)
+        if shutil.disk_usage(self.path.parent).free < SPARE_BYTES:
+            spare.unlink(missing_ok=True)
+        try:
+            yield
+        finally:
+            self._keep_spare()
+
+    def _keep_spare(self) -> None:
+        spare = self.path.with_name(SPARE)
+        free = shutil.disk_usage(self.path.parent).free
+        if free < 4 * SPARE_BYTES or (spare.exists() and spare.stat().st_size == SPARE_BYTES):
+            return
+        try:
+            with spare.open("wb") as file:
+                file.write(bytes(SPARE_BYTES))
+        except OSError:
+            spare.unlink(missing_ok=True)
 
 
 def _migrate(connection: sqlite3.Connection, path: Path) -> None:
@@ -93,6 +152,18 @@ def _statements(sql: str) -> Iterator[str]:
         if sqlite3.complete_statement(pending):
             yield pending
             pending = ""
+
+
+def move_below(
+    connection: sqlite3.Connection, table: str, column: str, which: str, old: str, new: str, *values: object
+) -> None:
+    """Paths below one folder are below another from now on. which: condition for the rows, with `values`."""
+    before, after = to_blob(old) + b"/", to_blob(new) + b"/"
+    connection.execute(
+        f"""UPDATE {table} SET {column} = CAST(? || substr({column}, ?) AS BLOB)
+            WHERE substr({column}, 1, ?) = ? AND {which}""",
+        (after, len(before) + 1, len(before), before, *values),
+    )
 
 
 def to_blob(path: str | Path) -> bytes:

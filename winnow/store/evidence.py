@@ -161,8 +161,9 @@ def load(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, 
     found = {}
     for frame_id in frame_ids:
         row = connection.execute(
-            """SELECT content, descriptor FROM evidence JOIN frame ON frame.id = frame_id
-               AND frame.version = evidence.version WHERE frame_id = ? AND content IS NOT NULL AND method = ?""",
+            """SELECT evidence.content, descriptor FROM evidence JOIN frame ON frame.id = frame_id
+               AND frame.version = evidence.version
+               WHERE frame_id = ? AND evidence.content IS NOT NULL AND method = ?""",
             (frame_id, VERSION),
         ).fetchone()
         if row:
@@ -173,7 +174,7 @@ def load(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, 
 def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None:
     """content, problem and judgement of one frame (JSON texts), None before it is measured."""
     row: sqlite3.Row | None = connection.execute(
-        """SELECT content, evidence.problem, judgement FROM evidence JOIN frame ON frame.id = frame_id
+        """SELECT evidence.content, evidence.problem, judgement FROM evidence JOIN frame ON frame.id = frame_id
            AND frame.version = evidence.version WHERE frame_id = ?""",
         (frame_id,),
     ).fetchone()
@@ -186,7 +187,7 @@ def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.
     return connection.execute(
         """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, lens, focal_mm, aperture,
                   shutter_s, iso, width, height,
-                  CASE WHEN evidence.version = frame.version AND method = ? AND content IS NOT NULL
+                  CASE WHEN evidence.version = frame.version AND method = ? AND evidence.content IS NOT NULL
                        THEN evidence.version END AS measured, judged_as
            FROM frame LEFT JOIN evidence ON evidence.frame_id = frame.id WHERE shoot_id = ?""",
         (VERSION, shoot_id),

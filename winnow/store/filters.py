@@ -39,6 +39,7 @@ def passing(connection: sqlite3.Connection, shoot_id: int, wanted: FrameFilter) 
               {f"AND ({' OR '.join(map(_warns, sorted(wanted.warnings)))})" if wanted.warnings else ""}
               {_FACES[wanted.faces]}
               {_SIMILAR[wanted.similar]}
+              {"AND copies > 0" if wanted.copies else ""}
             ORDER BY position
             """,
             (shoot_id, low, high, *decisions),
@@ -57,7 +58,7 @@ class Tally:
 
     `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
     the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
-    and `single` those with and without others in their group.
+    and `single` those with and without others in their group, `copies` those whose content is there more than once.
     """
 
     places: dict[str, int]
@@ -69,6 +70,7 @@ class Tally:
     faceless: int
     similar: int
     single: int
+    copies: int
 
 
 def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
@@ -77,16 +79,16 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     decisions = dict.fromkeys(Decision, 0)
     warnings = dict.fromkeys(Warned, 0)
     ratings = [0] * (MAX_RATING + 1)
-    warned = faces = faceless = 0
+    warned = faces = faceless = copies = 0
     # Few kinds of frames are left when the rest is left out: counting them is the fastest.
     kinds = connection.execute(
         f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {_WARNED}, warnings,
-                   faces > 0, count(*)
+                   faces > 0, copies > 0, count(*)
             FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
-            GROUP BY 1, 2, 3, 4, 5, 6""",
+            GROUP BY 1, 2, 3, 4, 5, 6, 7""",
         (shoot_id,),
     )
-    for place, decision, rating, problem, codes, with_faces, count in kinds:
+    for place, decision, rating, problem, codes, with_faces, copied, count in kinds:
         places[place] += count
         if place != "shoot":
             continue
@@ -95,6 +97,7 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
         warned += count * problem
         for code in codes.split():
             warnings[Warned(code)] += count
+        copies += count * copied
         faces += count * (with_faces == 1)
         faceless += count * (with_faces == 0)
     sizes = [
@@ -106,4 +109,4 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     ]
     similar = sum(size for size in sizes if size > 1)
     single = sum(size for size in sizes if size == 1)
-    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single)
+    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single, copies)

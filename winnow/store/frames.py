@@ -5,11 +5,11 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from enum import IntEnum
+from enum import IntEnum, StrEnum
 
 from winnow.core.capture import Capture
 from winnow.core.grouping import Grouped
-from winnow.store.database import from_blob, to_blob
+from winnow.store.database import from_blob, move_below, to_blob
 
 
 class Stage(IntEnum):
@@ -60,7 +60,7 @@ SUMMARY = """
            version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings,
+           bracket, lead, faces, warnings, copies, coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
 """
@@ -174,86 +174,6 @@ def pictures(connection: sqlite3.Connection, shoot_id: int) -> list[Picture]:
     return [_picture(row) for row in rows]
 
 
-def reconcile(
-    connection: sqlite3.Connection,
-    shoot_id: int,
-    folder_id: int,
-    listing: Sequence[ListedFrame],
-    revision: int,
-) -> int:
-    """Brings the frames of one folder in line with what is on disk; returns how many changed.
-
-    A frame is recognised by any of its files. Frames whose files are all gone become `missing` and
-    keep their marks; they return when a file does. A changed picture starts over, a changed sidecar
-    is read again.
-    """
-    known = _known_files(connection, folder_id)
-    seen: set[int] = set()
-    changed = 0
-    next_position = connection.execute(
-        "SELECT coalesce(max(position), -1) + 1 FROM frame WHERE shoot_id = ?", (shoot_id,)
-    ).fetchone()[0]
-    for listed in listing:
-        owners = (known[file.path][0] for file in listed.files if file.path in known)
-        frame_id = next((owner for owner in owners if owner not in seen), None)
-        if frame_id is None:
-            frame_id = connection.execute(
-                "INSERT INTO frame (shoot_id, folder_id, name, position, version, revision)"
-                " VALUES (?, ?, ?, ?, ?, ?)",
-                (shoot_id, folder_id, listed.name, next_position, listed.version, revision),
-            ).lastrowid
-            assert frame_id is not None
-            next_position += 1
-            seen.add(frame_id)
-            set_files(connection, frame_id, listed.files)
-            changed += 1
-            continue
-        seen.add(frame_id)
-        place, count = connection.execute(
-            "SELECT place, (SELECT count(*) FROM file WHERE frame_id = frame.id) FROM frame WHERE id = ?",
-            (frame_id,),
-        ).fetchone()
-        same_files = count == len(listed.files) and not any(_differs(f, known) for f in listed.files)
-        # A frame that left through a plan is that plan's, also when it stopped half way.
-        if place in ("held", "moved") or (place == "shoot" and same_files):
-            continue
-        shown = next(file for file in listed.files if file.path == listed.shown)
-        fresh = _differs(shown, known)
-        set_files(connection, frame_id, listed.files)
-        connection.execute(
-            """UPDATE frame SET name = ?, place = 'shoot', stage = 0, revision = ?,
-               version = CASE WHEN ? THEN ? ELSE version END,
-               problem = CASE WHEN ? THEN NULL ELSE problem END,
-               note = CASE WHEN ? THEN NULL ELSE note END WHERE id = ?""",
-            (listed.name, revision, fresh, listed.version, fresh, fresh, frame_id),
-        )
-        changed += 1
-    gone = {owner for owner, *_ in known.values()} - seen
-    for frame_id in gone:
-        changed += connection.execute(
-            "UPDATE frame SET place = 'missing', revision = ? WHERE id = ? AND place = 'shoot'",
-            (revision, frame_id),
-        ).rowcount
-    return changed
-
-
-def _known_files(connection: sqlite3.Connection, folder_id: int) -> dict[str, tuple[int, int, int]]:
-    """Path → (frame, size, mtime) of the files of a folder, where they are or were last."""
-    return {
-        from_blob(row["path"]): (row["frame_id"], row["size"], row["mtime_ns"])
-        for row in connection.execute(
-            """SELECT file.path, frame_id, size, mtime_ns FROM file
-               JOIN frame ON frame.id = frame_id
-               WHERE folder_id = ?""",
-            (folder_id,),
-        )
-    }
-
-
-def _differs(file: ListedFile, known: dict[str, tuple[int, int, int]]) -> bool:
-    return known.get(file.path, (0, -1, -1))[1:] != (file.size, file.mtime_ns)
-
-
 def set_files(connection: sqlite3.Connection, frame_id: int, files: Iterable[ListedFile]) -> None:
     """Replaces the files of a frame."""
     connection.execute("DELETE FROM file WHERE frame_id = ?", (frame_id,))
@@ -261,6 +181,17 @@ def set_files(connection: sqlite3.Connection, frame_id: int, files: Iterable[Lis
         "INSERT INTO file (frame_id, path, role, size, mtime_ns) VALUES (?, ?, ?, ?, ?)",
         [(frame_id, to_blob(f.path), f.role, f.size, f.mtime_ns) for f in files],
     )
+
+
+def relocate_files(connection: sqlite3.Connection, shoot_id: int, old: str, new: str) -> None:
+    """Files of a shoot below one folder lie below another."""
+    which = "frame_id IN (SELECT id FROM frame WHERE shoot_id = ?)"
+    move_below(connection, "file", "path", which, old, new, shoot_id)
+
+
+def drop_file(connection: sqlite3.Connection, frame_id: int, path: str) -> None:
+    """The path is another frame's now."""
+    connection.execute("DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path)))
 
 
 def set_place(connection: sqlite3.Connection, frame_id: int, place: str, revision: int) -> None:
@@ -275,18 +206,33 @@ def set_head(
     subject: tuple[float, float] | None,
     stage: Stage,
     marks_note: str | None,
+    fingerprint: tuple[str, str, str],
     revision: int,
 ) -> None:
-    """Stores what the head of the picture says. `size` is upright (width, height),
-    `subject` the middle of the subject area in upright px."""
+    """Stores what the head of the picture says. `size` is upright (width, height), `subject` the middle of the
+    subject area in upright px, `fingerprint` its (content, picture, version).
+
+    The version stays as long as the content does, also where an older release gave it by another rule.
+    """
+    content, picture, version = fingerprint
     connection.execute(
-        """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, lens = ?, focal_mm = ?,
+        """UPDATE frame SET version = CASE
+             WHEN content = ?1 OR (content IS NULL AND EXISTS (SELECT 1 FROM evidence
+                WHERE frame_id = frame.id AND evidence.version = frame.version)) THEN version
+             ELSE ?2 END,
+           content = ?1, picture = ?3 WHERE id = ?4""",
+        (content, version, picture, frame_id),
+    )
+    connection.execute(
+        """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, image_id = ?, lens = ?, focal_mm = ?,
            aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, subject_x = ?, subject_y = ?,
-           width = ?, height = ?, stage = ?, problem = NULL, marks_note = ?, revision = ? WHERE id = ?""",
+           width = ?, height = ?, stage = ?, problem = NULL, problem_kind = NULL, marks_note = ?, revision = ?
+           WHERE id = ?""",
         (
             capture.captured_at,
             capture.camera,
             capture.serial,
+            capture.image_id,
             capture.lens,
             capture.focal_mm,
             capture.aperture,
@@ -303,12 +249,56 @@ def set_head(
     )
 
 
-def set_problem(connection: sqlite3.Connection, frame_id: int, problem: str, revision: int) -> None:
-    """The picture cannot be shown. Counts as fully worked on: trying again would not help."""
+def set_fingerprint(connection: sqlite3.Connection, frame_id: int, content: str, picture: str) -> None:
+    """What a file that cannot be read is known by."""
+    connection.execute("UPDATE frame SET content = ?, picture = ? WHERE id = ?", (content, picture, frame_id))
+
+
+class ProblemKind(StrEnum):
+    """LASTING: of the file itself, which no second try mends. PASSING: of what is around it (no disk, no room, no
+    permission): tried again at the next opening. CRASHED: tried again once, then only when asked for."""
+
+    LASTING = "lasting"
+    PASSING = "passing"
+    CRASHED = "crashed"
+
+
+MAX_CRASHES = 2
+
+
+def set_problem(
+    connection: sqlite3.Connection, frame_id: int, problem: str, kind: ProblemKind, revision: int
+) -> None:
+    """The picture cannot be shown. Counts as fully worked on until it is tried again."""
     connection.execute(
-        "UPDATE frame SET problem = ?, stage = 3, revision = ? WHERE id = ?",
-        (problem, revision, frame_id),
+        """UPDATE frame SET problem = ?, problem_kind = ?, crashes = crashes + ?, stage = 3, revision = ?
+           WHERE id = ?""",
+        (problem, kind, kind is ProblemKind.CRASHED, revision, frame_id),
     )
+
+
+def count_crash(connection: sqlite3.Connection, frame_id: int) -> None:
+    """A frame made a worker crash while it was measured."""
+    connection.execute("UPDATE frame SET crashes = crashes + 1 WHERE id = ?", (frame_id,))
+
+
+def try_again(connection: sqlite3.Connection, shoot_id: int, revision: int, *, asked: bool) -> int:
+    """Forgets the problems that may have passed, pictures and evidence alike; returns of how many frames.
+
+    asked: a person wants it, so crashes are tried whatever their number.
+    """
+    crashes = MAX_CRASHES if not asked else 1 << 30
+    evidence = connection.execute(
+        """DELETE FROM evidence WHERE problem IS NOT NULL AND frame_id IN
+           (SELECT id FROM frame WHERE shoot_id = ? AND crashes < ?)""",
+        (shoot_id, crashes),
+    ).rowcount
+    pictures = connection.execute(
+        """UPDATE frame SET problem = NULL, problem_kind = NULL, stage = 0, revision = ?
+           WHERE shoot_id = ? AND (problem_kind = 'passing' OR problem_kind = 'crashed' AND crashes < ?)""",
+        (revision, shoot_id, crashes),
+    ).rowcount
+    return evidence + pictures
 
 
 def set_note(connection: sqlite3.Connection, frame_id: int, note: str | None, revision: int) -> None:
@@ -325,6 +315,43 @@ def set_places(connection: sqlite3.Connection, placed: Iterable[Grouped], revisi
         """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, bracket = ?4, revision = ?5
            WHERE id = ?6 AND (position <> ?1 OR scene <> ?2 OR frame_group <> ?3 OR bracket <> ?4)""",
         [(position, p.scene, p.group, p.bracket, revision, p.frame_id) for position, p in enumerate(placed)],
+    )
+
+
+def set_copies(connection: sqlite3.Connection, shoot_id: int, revision: int) -> None:
+    """Brings up to date how many other frames in the shoot's place have the content of a frame. Digests of whole
+    files decide where both were decoded."""
+    connection.execute(
+        """WITH present AS (SELECT id, content, digest FROM frame
+             WHERE shoot_id = ?1 AND place = 'shoot' AND content IS NOT NULL AND problem IS NULL),
+           counted AS (SELECT one.id, count(other.id) AS copies FROM present AS one LEFT JOIN present AS other
+             ON other.content = one.content AND other.id <> one.id
+             AND coalesce(other.digest = one.digest, 1) GROUP BY one.id)
+           UPDATE frame SET copies = counted.copies, revision = ?2 FROM counted
+           WHERE frame.id = counted.id AND frame.copies <> counted.copies""",
+        (shoot_id, revision),
+    )
+
+
+def set_digest(connection: sqlite3.Connection, frame_id: int, version: str, digest: str) -> bool:
+    """Keeps the digest of the whole file that was decoded for a version. False if another frame goes by the same
+    version with other bytes: then what was made under it may be of that one."""
+    connection.execute(
+        "UPDATE frame SET digest = ? WHERE id = ? AND version = ?", (digest, frame_id, version)
+    )
+    return (
+        connection.execute(
+            "SELECT 1 FROM frame WHERE version = ? AND id <> ? AND digest <> ? LIMIT 1",
+            (version, frame_id, digest),
+        ).fetchone()
+        is None
+    )
+
+
+def set_version(connection: sqlite3.Connection, frame_id: int, version: str, revision: int) -> None:
+    """The picture goes by another version from now on: all that was made of it is made again."""
+    connection.execute(
+        "UPDATE frame SET version = ?, stage = 1, revision = ? WHERE id = ?", (version, revision, frame_id)
     )
 
 

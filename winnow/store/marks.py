@@ -137,14 +137,41 @@ def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
     return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
 
 
-def last_marked_by_person(connection: sqlite3.Connection, frame_id: int) -> str | None:
-    """When a person last marked the frame (ISO 8601, UTC), or None."""
+def standing(connection: sqlite3.Connection, frame_id: int) -> frozenset[Field]:
+    """The fields of a frame on which a mark of a person stands now: set, and not undone since."""
+    rows = connection.execute(
+        """SELECT field, batch.id, kind, reverts FROM journal JOIN batch ON batch.id = batch_id
+           WHERE frame_id = ? AND field <> ? ORDER BY journal.id""",
+        (frame_id, Field.GROUP),
+    )
+    walked: dict[str, list[tuple[int, bool]]] = {}
+    for field, batch_id, kind, reverts in rows:
+        stack = walked.setdefault(field, [])
+        if kind == BatchKind.UNDO:
+            stack[:] = [step for step in stack if step[0] != reverts]
+        else:
+            stack.append((reverts if kind == BatchKind.REDO else batch_id, kind != BatchKind.IMPORT))
+    return frozenset(Field(field) for field, stack in walked.items() if stack and stack[-1][1])
+
+
+def marked_here(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
+    """The frames of a shoot that a person has ever marked, undone or not."""
+    rows = connection.execute(
+        """SELECT DISTINCT frame_id FROM journal JOIN batch ON batch.id = batch_id
+           WHERE shoot_id = ? AND kind <> 'import' AND field <> ?""",
+        (shoot_id, Field.GROUP),
+    )
+    return {row[0] for row in rows}
+
+
+def last_marked_at(connection: sqlite3.Connection, frame_id: int, field: Field) -> str | None:
+    """When a person last changed one mark of a frame (ISO 8601, UTC), or None."""
     row = connection.execute(
         """SELECT max(at) FROM batch JOIN journal ON batch_id = batch.id
-           WHERE frame_id = ? AND kind <> 'import'""",
-        (frame_id,),
+           WHERE frame_id = ? AND field = ? AND kind <> 'import'""",
+        (frame_id, field),
     ).fetchone()
-    return row[0] if row else None
+    return str(row[0]) if row[0] else None
 
 
 def _write(

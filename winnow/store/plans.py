@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from winnow.store import frames, shoots
-from winnow.store.database import from_blob, to_blob
+from winnow.core.marks import Decision, Marks
+from winnow.store import bases, frames, shoots
+from winnow.store.database import from_blob, move_below, to_blob
 
 
 class PlanKind(StrEnum):
@@ -30,24 +31,40 @@ class PlanState(StrEnum):
     REVERSAL_STOPPED = "reversal-stopped"
     REVERSED = "reversed"
     DROPPED = "dropped"
+    OUTDATED = "outdated"
 
 
 UNFINISHED = (PlanState.APPLYING, PlanState.REVERSING)
 STUCK = (PlanState.STOPPED, PlanState.REVERSAL_STOPPED)
 
 
+def stopped_state(state: PlanState) -> PlanState:
+    """What a plan is that is under way in the database but does not run."""
+    if state is PlanState.APPLYING:
+        return PlanState.STOPPED
+    return PlanState.REVERSAL_STOPPED if state is PlanState.REVERSING else state
+
+
 class Action(StrEnum):
+    """LINK: a symbolic link moved, its text made to fit the new place."""
+
     COPY = "copy"
     MOVE = "move"
+    LINK = "link"
     WRITE = "write"
+
+
+MOVING = (Action.MOVE, Action.LINK)
 
 
 class StepState(StrEnum):
     """BEGUN and REVERSING are written before a file is touched: after a crash they say where to
-    look. LEFT: not done, or not taken back, for a reason that is given."""
+    look. COPIED: on its way to another disk, the copy is verified and the original still there. LEFT: not done, or
+    not taken back, for a reason that is given."""
 
     WAITING = "waiting"
     BEGUN = "begun"
+    COPIED = "copied"
     DONE = "done"
     REVERSING = "reversing"
     REVERSED = "reversed"
@@ -56,7 +73,9 @@ class StepState(StrEnum):
 
 @dataclass(slots=True)
 class Step:
-    """One file copied, moved or written. Paths are absolute."""
+    """One file copied, moved or written. Paths are absolute. content, previous: of a sidecar that is written, or the
+    text of a link that is moved, after and before. mtime_ns: of the source when the plan was made. base: what the
+    sidecar's base was before (JSON)."""
 
     frame_id: int
     action: Action
@@ -68,12 +87,15 @@ class Step:
     digest: str | None = None
     state: StepState = StepState.WAITING
     reason: str | None = None
+    mtime_ns: int | None = None
+    base: str | None = None
     id: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """A plan without its steps; `summary` holds the counts and conflicts that were shown."""
+    """A plan without its steps; `summary` holds the counts and conflicts that were shown, `anchors` the places it
+    works on (see `handoff.reach`), `wish` what was asked for."""
 
     id: int
     shoot_id: int
@@ -84,6 +106,8 @@ class Plan:
     made_at: str
     ended_at: str | None
     error: str | None
+    anchors: list[tuple[str, str]]
+    wish: dict[str, Any]
 
 
 def make(
@@ -93,19 +117,37 @@ def make(
     target: str | None,
     summary: dict[str, Any],
     steps: Iterable[Step],
+    rests_on: Mapping[int, Marks],
+    anchors: Sequence[tuple[str, str]],
+    wish: dict[str, Any],
     now: str,
 ) -> int:
     """Stores a plan; nothing happens to files yet. Plans that were made before and never applied
-    are dropped: they speak of a state that may be gone."""
-    connection.execute("UPDATE plan SET state = 'dropped' WHERE shoot_id = ? AND state = 'made'", (shoot_id,))
+    are dropped: they speak of a state that may be gone. rests_on: the frames it is made of, as they are marked."""
+    connection.execute(
+        "UPDATE plan SET state = 'dropped' WHERE shoot_id = ? AND state IN ('made', 'outdated')", (shoot_id,)
+    )
     plan_id = connection.execute(
-        "INSERT INTO plan (shoot_id, kind, state, target, summary, made_at) VALUES (?, ?, 'made', ?, ?, ?)",
-        (shoot_id, kind, to_blob(target) if target else None, json.dumps(summary), now),
+        """INSERT INTO plan (shoot_id, kind, state, target, summary, made_at, anchors, wish)
+           VALUES (?, ?, 'made', ?, ?, ?, ?, ?)""",
+        (
+            shoot_id,
+            kind,
+            to_blob(target) if target else None,
+            json.dumps(summary),
+            now,
+            json.dumps(list(anchors)),
+            json.dumps(wish),
+        ),
     ).lastrowid
     assert plan_id is not None
     connection.executemany(
-        "INSERT INTO step (plan_id, frame_id, action, source, target, size, content, previous)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO plan_frame VALUES (?, ?, ?, ?, ?)",
+        [(plan_id, i, marks.decision, marks.rating, marks.label) for i, marks in rests_on.items()],
+    )
+    connection.executemany(
+        "INSERT INTO step (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
             (
                 plan_id,
@@ -116,6 +158,7 @@ def make(
                 s.size,
                 s.content,
                 s.previous,
+                s.mtime_ns,
             )
             for s in steps
         ],
@@ -137,6 +180,11 @@ def of_shoot(connection: sqlite3.Connection, shoot_id: int) -> list[Plan]:
     return [_plan(row) for row in rows]
 
 
+def half_done(connection: sqlite3.Connection, shoot_id: int) -> bool:
+    """Whether a plan of a shoot was begun and has not ended."""
+    return any(plan.state in (*UNFINISHED, PlanState.STOPPED) for plan in of_shoot(connection, shoot_id))
+
+
 def in_states(connection: sqlite3.Connection, states: Sequence[PlanState]) -> list[Plan]:
     marks = ", ".join("?" * len(states))
     rows = connection.execute(f"SELECT * FROM plan WHERE state IN ({marks}) ORDER BY id", states)
@@ -154,12 +202,19 @@ def _plan(row: sqlite3.Row) -> Plan:
         row["made_at"],
         row["ended_at"],
         row["error"],
+        [(path, mount) for path, mount in json.loads(row["anchors"])],
+        json.loads(row["wish"] or "{}"),
     )
 
 
 def steps(connection: sqlite3.Connection, plan_id: int) -> list[Step]:
     """The steps of a plan in the order of applying."""
-    rows = connection.execute("SELECT * FROM step WHERE plan_id = ? ORDER BY id", (plan_id,))
+    return first_steps(connection, plan_id, -1)
+
+
+def first_steps(connection: sqlite3.Connection, plan_id: int, count: int) -> list[Step]:
+    """So many of them; −1: all."""
+    rows = connection.execute("SELECT * FROM step WHERE plan_id = ? ORDER BY id LIMIT ?", (plan_id, count))
     return [
         Step(
             row["frame_id"],
@@ -172,10 +227,24 @@ def steps(connection: sqlite3.Connection, plan_id: int) -> list[Step]:
             row["digest"],
             StepState(row["state"]),
             row["reason"],
+            row["mtime_ns"],
+            row["base"],
             row["id"],
         )
         for row in rows
     ]
+
+
+def rests_on(connection: sqlite3.Connection, plan_id: int) -> dict[int, Marks]:
+    """The frames that a plan is made of, as they were marked then."""
+    rows = connection.execute("SELECT * FROM plan_frame WHERE plan_id = ?", (plan_id,))
+    return {row["frame_id"]: Marks(Decision(row["decision"]), row["rating"], row["label"]) for row in rows}
+
+
+def set_differs(connection: sqlite3.Connection, plan: Plan, differs: Sequence[str]) -> None:
+    """What has changed since a plan was made, in words."""
+    summary = {**plan.summary, "differs": list(differs)}
+    connection.execute("UPDATE plan SET summary = ? WHERE id = ?", (json.dumps(summary), plan.id))
 
 
 def count_states(connection: sqlite3.Connection, plan_id: int) -> dict[str, int]:
@@ -189,9 +258,17 @@ def count_states(connection: sqlite3.Connection, plan_id: int) -> dict[str, int]
 
 def left_behind(connection: sqlite3.Connection, plan_id: int) -> list[tuple[str, str]]:
     """(target, reason) of the steps that were left."""
+    return _reasons(connection, plan_id, "state = 'left'")
+
+
+def remarks(connection: sqlite3.Connection, plan_id: int) -> list[tuple[str, str]]:
+    """(target, remark) of the steps that were done, but not to the letter."""
+    return _reasons(connection, plan_id, "state = 'done' AND reason IS NOT NULL")
+
+
+def _reasons(connection: sqlite3.Connection, plan_id: int, which: str) -> list[tuple[str, str]]:
     rows = connection.execute(
-        "SELECT target, reason FROM step WHERE plan_id = ? AND state = 'left' ORDER BY id",
-        (plan_id,),
+        f"SELECT target, reason FROM step WHERE plan_id = ? AND {which} ORDER BY id", (plan_id,)
     )
     return [(from_blob(row[0]), row[1] or "") for row in rows]
 
@@ -217,19 +294,48 @@ def set_step(
     *,
     digest: str | None = None,
     reason: str | None = None,
+    base: str | None = None,
 ) -> None:
     connection.execute(
-        "UPDATE step SET state = ?, digest = coalesce(?, digest), reason = ? WHERE id = ?",
-        (state, digest, reason, step.id),
+        """UPDATE step SET state = ?, digest = coalesce(?, digest), reason = ?, base = coalesce(?, base)
+           WHERE id = ?""",
+        (state, digest, reason, base, step.id),
     )
     step.state, step.reason = state, reason
-    step.digest = digest or step.digest
+    step.digest, step.base = digest or step.digest, base or step.base
+
+
+def relocate(connection: sqlite3.Connection, shoot_id: int, old: str, new: str) -> None:
+    """The folder of a shoot lies elsewhere now: what plans remember of places below it follows, so that they can
+    still be taken back."""
+    which = "plan_id IN (SELECT id FROM plan WHERE shoot_id = ?)"
+    for column in ("source", "target"):
+        move_below(connection, "step", column, which, old, new, shoot_id)
+    for plan in [
+        _plan(row) for row in connection.execute("SELECT * FROM plan WHERE shoot_id = ?", (shoot_id,))
+    ]:
+        moved = [_relocated(path, old, new) for path, _ in plan.anchors]
+        mounts = [mount for _, mount in plan.anchors]
+        # Where a place has moved, its disk is another one: the root stands for any.
+        anchors = [
+            (after, mount if after == before else "/")
+            for after, (before, _), mount in zip(moved, plan.anchors, mounts, strict=True)
+        ]
+        target = _relocated(plan.target, old, new) if plan.target else None
+        connection.execute(
+            "UPDATE plan SET anchors = ?, target = ? WHERE id = ?",
+            (json.dumps(anchors), to_blob(target) if target else None, plan.id),
+        )
+
+
+def _relocated(path: str, old: str, new: str) -> str:
+    return new + path[len(old) :] if path == old or path.startswith(old + "/") else path
 
 
 def origin_of(connection: sqlite3.Connection, frame_id: int, path: str) -> str | None:
     """Where a file that a plan moved to `path` came from."""
     row = connection.execute(
-        "SELECT source FROM step WHERE frame_id = ? AND target = ? AND action = 'move'"
+        "SELECT source FROM step WHERE frame_id = ? AND target = ? AND action IN ('move', 'link')"
         " AND state = 'done' ORDER BY id DESC LIMIT 1",
         (frame_id, to_blob(path)),
     ).fetchone()
@@ -240,10 +346,14 @@ def file_moved(
     connection: sqlite3.Connection, shoot_id: int, frame_id: int, old: str, new: str, place: str
 ) -> None:
     """A file of a frame now lies elsewhere, and the frame with it."""
+    # On the way to another disk a sidecar may be known at both ends: then the new end says how it stands.
     connection.execute(
-        "UPDATE file SET path = ? WHERE frame_id = ? AND path = ?",
+        "UPDATE file SET path = ?1 WHERE frame_id = ?2 AND path = ?3"
+        " AND NOT EXISTS (SELECT 1 FROM file WHERE frame_id = ?2 AND path = ?1)",
         (to_blob(new), frame_id, to_blob(old)),
     )
+    frames.drop_file(connection, frame_id, old)
+    bases.move(connection, frame_id, old, new)
     frames.set_place(connection, frame_id, place, shoots.next_revision(connection, shoot_id))
 
 
@@ -259,4 +369,5 @@ def sidecar_written(
 
 
 def sidecar_removed(connection: sqlite3.Connection, frame_id: int, path: str) -> None:
+    bases.forget(connection, frame_id, path)
     connection.execute("DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path)))

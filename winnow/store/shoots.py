@@ -31,6 +31,8 @@ class Overview:
     rejects: int
     previewed: int
     problems: int
+    again: int
+    missing: int
     held: int
     first_at: str | None
     last_at: str | None
@@ -39,10 +41,10 @@ class Overview:
 
 def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
     """The id of the shoot made of this folder, created if it is not known yet."""
-    row = connection.execute("SELECT shoot_id FROM folder WHERE path = ?", (to_blob(path),)).fetchone()
-    if row:
-        connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, row[0]))
-        return int(row[0])
+    known = of_folder(connection, path)
+    if known is not None:
+        connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, known))
+        return known
     shoot_id = connection.execute(
         "INSERT INTO shoot (title, created_at, opened_at) VALUES (?, ?, ?)",
         (display(path.name or str(path)), now, now),
@@ -52,15 +54,26 @@ def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
     return shoot_id
 
 
+def of_folder(connection: sqlite3.Connection, path: Path) -> int | None:
+    """The shoot made of a folder, or None."""
+    row = connection.execute("SELECT shoot_id FROM folder WHERE path = ?", (to_blob(path),)).fetchone()
+    return int(row[0]) if row else None
+
+
+def set_folder(connection: sqlite3.Connection, folder_id: int, path: Path) -> None:
+    """A folder of a shoot lies elsewhere now."""
+    connection.execute("UPDATE folder SET path = ? WHERE id = ?", (to_blob(path), folder_id))
+
+
 def get(connection: sqlite3.Connection, shoot_id: int) -> Shoot | None:
     row = connection.execute("SELECT * FROM shoot WHERE id = ?", (shoot_id,)).fetchone()
     return _shoot(connection, row) if row else None
 
 
-def all_shoots(connection: sqlite3.Connection) -> list[Shoot]:
-    """The shoots on the list, the one opened last first."""
+def all_shoots(connection: sqlite3.Connection, *, hidden: bool = False) -> list[Shoot]:
+    """The shoots on the list, the one opened last first; with `hidden`, also those that were taken off it."""
     rows = connection.execute(
-        "SELECT * FROM shoot WHERE NOT hidden ORDER BY opened_at DESC, id DESC"
+        "SELECT * FROM shoot WHERE NOT hidden OR ? ORDER BY opened_at DESC, id DESC", (hidden,)
     ).fetchall()
     return [_shoot(connection, row) for row in rows]
 
@@ -87,6 +100,10 @@ def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
                count(*) FILTER (WHERE place = 'shoot' AND decision = 'reject') AS rejects,
                count(*) FILTER (WHERE place = 'shoot' AND stage >= 3) AS previewed,
                count(*) FILTER (WHERE place = 'shoot' AND problem IS NOT NULL) AS problems,
+               count(*) FILTER (WHERE place = 'shoot' AND (problem_kind IN ('passing', 'crashed')
+                 OR EXISTS (SELECT 1 FROM evidence WHERE evidence.frame_id = frame.id
+                            AND evidence.problem IS NOT NULL))) AS again,
+               count(*) FILTER (WHERE place = 'missing') AS missing,
                count(*) FILTER (WHERE place = 'held') AS held,
                min(captured_at) AS first_at, max(captured_at) AS last_at
         FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
@@ -119,6 +136,11 @@ def next_revision(connection: sqlite3.Connection, shoot_id: int) -> int:
 def hide(connection: sqlite3.Connection, shoot_id: int) -> None:
     """Takes the shoot off the list. Its marks stay: opening the folder again brings all back."""
     connection.execute("UPDATE shoot SET hidden = 1 WHERE id = ?", (shoot_id,))
+
+
+def show(connection: sqlite3.Connection, shoot_id: int) -> None:
+    """Puts the shoot on the list again."""
+    connection.execute("UPDATE shoot SET hidden = 0 WHERE id = ?", (shoot_id,))
 
 
 def forget(connection: sqlite3.Connection, path: Path) -> None:

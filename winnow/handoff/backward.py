@@ -1,0 +1,200 @@
+"""The steps of a plan taken back.
+
+Nothing is completed first and no room is needed that the plan itself did not free: what a step has reached is read
+off the disk, and only that is undone.
+"""
+
+from __future__ import annotations
+
+import errno
+import os
+from pathlib import Path
+
+from winnow.handoff import files
+from winnow.handoff.reach import Anchor, demand, demand_folder, make_folder
+from winnow.handoff.step_parts import (
+    LeftError,
+    bytes_at,
+    changed,
+    gone,
+    part_name,
+    remove_empty,
+    sidecar_put_back,
+)
+from winnow.store import plans
+from winnow.store.database import Database, display
+from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
+
+_TOUCHED = (StepState.BEGUN, StepState.COPIED, StepState.DONE, StepState.REVERSING)
+
+
+class Backward:
+    """Taking the steps back."""
+
+    word = "reversed"
+    starts_from = (
+        PlanState.APPLIED,
+        PlanState.APPLYING,
+        PlanState.STOPPED,
+        PlanState.REVERSING,
+        PlanState.REVERSAL_STOPPED,
+    )
+    running, stopped, ended = (
+        PlanState.REVERSING,
+        PlanState.REVERSAL_STOPPED,
+        PlanState.REVERSED,
+    )
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+        self._anchors: list[Anchor] = []
+
+    def outdated(self, plan: Plan, steps: list[Step]) -> list[str]:
+        return []
+
+    def ordered(self, steps: list[Step]) -> list[Step]:
+        return [step for step in reversed(steps) if step.state in _TOUCHED]
+
+    def prepare(self, plan: Plan, steps: list[Step]) -> None:
+        self._anchors = [Anchor(*anchor) for anchor in plan.anchors]
+        if not steps:
+            return
+        demand(self._anchors)
+        if plan.target and any(step.state is not StepState.BEGUN for step in steps):
+            demand_folder(plan.target)
+
+    def take(self, plan: Plan, step: Step) -> None:
+        begun = step.state is StepState.BEGUN
+        with self.database.transaction() as connection:
+            # BEGUN stays: only so a later try knows that the target may be somebody else's.
+            if not begun:
+                plans.set_step(connection, step, StepState.REVERSING, reason=step.reason)
+        try:
+            self._undo(plan, step, begun)
+        except LeftError as error:
+            with self.database.transaction() as connection:
+                plans.set_step(connection, step, StepState.LEFT, reason=str(error))
+            return
+        with self.database.transaction() as connection:
+            plans.set_step(connection, step, StepState.REVERSED)
+            if step.action in MOVING:
+                assert step.source is not None
+                place = "held" if plan.kind is PlanKind.BRING_BACK else "shoot"
+                plans.file_moved(connection, plan.shoot_id, step.frame_id, step.target, step.source, place)
+            elif step.action is Action.WRITE and not begun and plan.kind is not PlanKind.COPY_KEEPERS:
+                sidecar_put_back(connection, step)
+
+    def _undo(self, plan: Plan, step: Step, begun: bool) -> None:
+        match step.action:
+            case Action.COPY:
+                self._remove_copy(plan, step, begun)
+            case Action.MOVE:
+                self._move_back(plan, step, begun)
+            case Action.LINK:
+                self._link_back(plan, step)
+            case Action.WRITE:
+                self._write_back(plan, step)
+
+    def _remove_copy(self, plan: Plan, step: Step, begun: bool) -> None:
+        assert step.source is not None
+        if os.path.lexists(step.source):
+            Path(part_name(step)).unlink(missing_ok=True)
+        if not os.path.lexists(step.target):
+            self._demand_places(plan, begun)
+            return
+        if begun and files.is_reservation(step.target, step.size):
+            os.unlink(step.target)
+            return
+        if begun and step.digest is None:
+            ours = os.path.exists(step.source) and files.same_content(step.source, step.target)
+        else:
+            ours = files.digest_of(step.target) == step.digest
+        if not ours:
+            raise LeftError(changed(step.target))
+        files.remove(step.target)
+
+    def _move_back(self, plan: Plan, step: Step, begun: bool) -> None:
+        """Back to one file under its old name, whatever was reached in either direction."""
+        source, target = step.source, step.target
+        assert source is not None
+        if os.path.lexists(source):
+            Path(part_name(step)).unlink(missing_ok=True)
+        if os.path.lexists(target):
+            Path(part_name(step, beside=source)).unlink(missing_ok=True)
+        if os.path.lexists(source) and os.path.lexists(target):
+            if files.is_reservation(source, step.size) and os.path.getsize(target) == step.size:
+                os.unlink(source)
+            elif files.is_reservation(target, step.size) or files.same_content(source, target):
+                # The same file under two names, or the copy of one that is still there.
+                files.remove(target)
+                return
+            elif begun:
+                return  # the name was taken by somebody else before anything was done
+            elif step.digest is not None:
+                raise LeftError(f"{display(source)} was changed since: it and the copy both stay.")
+            else:
+                raise files.TargetTakenError(errno.EEXIST, "the name is taken", source)
+        if os.path.lexists(source):
+            self._demand_places(plan, begun)
+            return
+        if not os.path.lexists(target):
+            self._demand_places(plan, begun)
+            raise LeftError(gone(target))
+        make_folder(os.path.dirname(source), self._anchors)
+        try:
+            files.rename(target, source)
+        except files.OtherDiskError:
+            files.copy(target, source, part_name(step, beside=source))
+            files.remove(target)
+
+    def _link_back(self, plan: Plan, step: Step) -> None:
+        assert step.source is not None and step.previous is not None
+        if not os.path.lexists(step.source):
+            if not os.path.lexists(step.target):
+                self._demand_places(plan, False)
+                raise LeftError(gone(step.target))
+            make_folder(os.path.dirname(step.source), self._anchors)
+            files.make_link(step.previous, step.source)
+        if os.path.islink(step.target) and os.fsencode(os.readlink(step.target)) == step.content:
+            files.remove(step.target)
+
+    def _write_back(self, plan: Plan, step: Step) -> None:
+        Path(part_name(step)).unlink(missing_ok=True)
+        now = bytes_at(step.target)
+        if now is None:
+            self._demand_places(plan, step.state is StepState.BEGUN)
+        if now == step.previous:
+            return
+        if now is None and step.previous is not None:
+            raise LeftError(gone(step.target))
+        if now != step.content and not self._half_put_back(step, now):
+            raise LeftError(changed(step.target))
+        if step.previous is None:
+            files.remove(step.target)
+        else:
+            files.put_back(step.previous, step.target, part_name(step))
+
+    def _half_put_back(self, step: Step, now: bytes | None) -> bool:
+        """Whether a file is what `put_back` leaves when it is cut off on a full disk: the earlier content up to some
+        byte, then ours."""
+        if step.state is not StepState.REVERSING or not (now and step.content and step.previous):
+            return False
+        pairs = enumerate(zip(now, step.previous, strict=False))
+        same = next((at for at, (a, b) in pairs if a != b), min(len(now), len(step.previous)))
+        return now[same:] == step.content[same:]
+
+    def _demand_places(self, plan: Plan, begun: bool) -> None:
+        """Before anything is concluded from a file that is not there."""
+        demand(self._anchors)
+        if plan.target and not begun:
+            demand_folder(plan.target)
+
+    def finish(self, plan: Plan, steps: list[Step]) -> None:
+        if plan.target is None:
+            return
+        for folder in {os.path.dirname(step.target) for step in steps}:
+            while folder != plan.target and folder.startswith(plan.target + os.sep):
+                remove_empty(folder)
+                folder = os.path.dirname(folder)
+        if plan.kind is PlanKind.HOLD_REJECTS:
+            remove_empty(plan.target, holding=True)

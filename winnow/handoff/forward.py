@@ -1,0 +1,234 @@
+"""The steps of a plan done."""
+
+from __future__ import annotations
+
+import errno
+import json
+import os
+from pathlib import Path
+
+from winnow.core.marks import Marks
+from winnow.handoff import files, recheck
+from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
+from winnow.handoff.step_parts import (
+    PLACES,
+    LeftError,
+    bytes_at,
+    gone,
+    part_name,
+    remove_empty,
+    sidecar_written,
+)
+from winnow.pipeline.scan import HOLDING_MARKER
+from winnow.store import plans
+from winnow.store.database import Database, display
+from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
+
+
+class Forward:
+    """Doing the steps. A file that moves to another disk is copied first; the originals go when all copies are
+    there, so that until then nothing but removing copies is needed to roll back."""
+
+    word = "applied"
+    starts_from = (PlanState.MADE, PlanState.APPLYING, PlanState.STOPPED)
+    running, stopped, ended = PlanState.APPLYING, PlanState.STOPPED, PlanState.APPLIED
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+        self._anchors: list[Anchor] = []
+        self._frames: dict[int, list[Step]] = {}
+        self._rests_on: dict[int, Marks] = {}
+
+    def outdated(self, plan: Plan, steps: list[Step]) -> list[str]:
+        """What has changed since a plan was made that nothing was done of yet, in words."""
+        if plan.state is not PlanState.MADE:
+            return []
+        demand([Anchor(*anchor) for anchor in plan.anchors])
+        return recheck.differences(self.database.connection(), plan, steps)
+
+    def ordered(self, steps: list[Step]) -> list[Step]:
+        for step in steps:
+            self._frames.setdefault(step.frame_id, []).append(step)
+        return [step for step in steps if step.state in (StepState.WAITING, StepState.BEGUN)]
+
+    def prepare(self, plan: Plan, steps: list[Step]) -> None:
+        self._anchors = [Anchor(*anchor) for anchor in plan.anchors]
+        self._rests_on = plans.rests_on(self.database.connection(), plan.id)
+        demand(self._anchors)
+        if plan.kind is not PlanKind.HOLD_REJECTS or plan.target is None:
+            return
+        marker = Path(plan.target) / HOLDING_MARKER
+        try:
+            make_folder(plan.target, self._anchors)
+            if not marker.exists():
+                text = {"what": "Rejects that Winnow holds; bring them back there.", "plan": plan.id}
+                marker.write_text(json.dumps(text) + "\n")
+        except OSError as error:
+            raise StoppedError(
+                f"The holding folder {display(plan.target)} cannot be made ({error.strerror}). "
+                "Mend that and go on, or roll back."
+            ) from error
+
+    def take(self, plan: Plan, step: Step) -> None:
+        """Does one step, or leaves it for a reason."""
+        if step.state is StepState.LEFT:
+            return
+        steps = self._frames[step.frame_id]
+        if all(s.state is StepState.WAITING for s in steps):
+            reason = recheck.frame_changed(
+                self.database.connection(), plan, step.frame_id, steps, self._rests_on
+            )
+            if reason:
+                # Its files stay together, so none of them is touched.
+                for one in steps:
+                    self._set(one, StepState.LEFT, reason=reason)
+                return
+        try:
+            self._do(plan, step)
+        except LeftError as error:
+            self._set(step, StepState.LEFT, reason=str(error))
+
+    def _do(self, plan: Plan, step: Step) -> None:
+        if step.state is StepState.WAITING:
+            if step.action is not Action.WRITE and os.path.lexists(step.target):
+                raise files.TargetTakenError(errno.EEXIST, "the name is taken", step.target)
+            make_folder(os.path.dirname(step.target), self._anchors)
+            self._set(step, StepState.BEGUN)
+            resumed = False
+        else:
+            resumed = True
+        match step.action:
+            case Action.COPY:
+                self._done(plan, step, self._copy(step, resumed))
+            case Action.MOVE:
+                self._move(plan, step, resumed)
+            case Action.LINK:
+                self._link(step)
+                self._done(plan, step)
+            case Action.WRITE:
+                self._write(step)
+                self._done(plan, step)
+
+    def _copy(self, step: Step, resumed: bool) -> str:
+        assert step.source is not None
+        self._demand_source(step)
+        if resumed:
+            self._clear_unfinished(step)
+            if os.path.lexists(step.target) and files.same_content(step.source, step.target):
+                return files.digest_of(step.target)
+        make_folder(os.path.dirname(step.target), self._anchors)
+        return files.copy(step.source, step.target, part_name(step))
+
+    def _move(self, plan: Plan, step: Step, resumed: bool) -> None:
+        source = step.source
+        assert source is not None
+        if resumed and os.path.lexists(step.target) and not os.path.lexists(source):
+            demand(self._anchors)
+            if not files.is_reservation(step.target, step.size):
+                # It had its new name already when this was cut off.
+                self._done(plan, step)
+                return
+            os.unlink(step.target)
+        self._demand_source(step)
+        if resumed:
+            self._clear_unfinished(step)
+            if os.path.lexists(step.target):
+                if os.path.samefile(source, step.target):
+                    files.remove(source)
+                    self._done(plan, step)
+                elif files.same_content(source, step.target):
+                    self._set(step, StepState.COPIED, digest=files.digest_of(step.target))
+                else:
+                    raise files.TargetTakenError(errno.EEXIST, "the name is taken", step.target)
+                return
+        make_folder(os.path.dirname(step.target), self._anchors)
+        try:
+            files.rename(source, step.target)
+        except files.OtherDiskError:
+            digest = files.copy(source, step.target, part_name(step))
+            lost = files.attributes_lost(source, step.target)
+            remark = f"That disk does not keep its attributes: {', '.join(lost)}." if lost else None
+            self._set(step, StepState.COPIED, digest=digest, reason=remark)
+            return
+        self._done(plan, step)
+
+    def _link(self, step: Step) -> None:
+        assert step.source is not None and step.content is not None
+        there = os.path.islink(step.target) and os.fsencode(os.readlink(step.target)) == step.content
+        if not there:
+            self._demand_source(step)
+            files.make_link(step.content, step.target)
+        if os.path.lexists(step.source):
+            files.remove(step.source)
+
+    def _write(self, step: Step) -> None:
+        assert step.content is not None
+        Path(part_name(step)).unlink(missing_ok=True)
+        now = bytes_at(step.target)
+        if now is None:
+            demand(self._anchors)
+        if now == step.content:
+            return
+        if now != step.previous:
+            raise LeftError(
+                f"{display(step.target)} was changed after the plan was made: "
+                "make the plan again to see both."
+            )
+        make_folder(os.path.dirname(step.target), self._anchors)
+        files.write(step.content, step.target, part_name(step), replacing=now is not None)
+
+    def _demand_source(self, step: Step) -> None:
+        """Tells a file that is gone from a disk that is."""
+        assert step.source is not None
+        if not os.path.lexists(step.source):
+            demand(self._anchors)
+            raise LeftError(gone(step.source))
+
+    def _clear_unfinished(self, step: Step) -> None:
+        """What an interrupted try has left, now that the original is known to be there."""
+        Path(part_name(step)).unlink(missing_ok=True)
+        if os.path.lexists(step.target) and files.is_reservation(step.target, step.size):
+            os.unlink(step.target)
+
+    def _done(self, plan: Plan, step: Step, digest: str | None = None) -> None:
+        with self.database.transaction() as connection:
+            base = None
+            if step.action in MOVING:
+                assert step.source is not None
+                plans.file_moved(
+                    connection, plan.shoot_id, step.frame_id, step.source, step.target, PLACES[plan.kind]
+                )
+            elif step.action is Action.WRITE and plan.kind is not PlanKind.COPY_KEEPERS:
+                base = sidecar_written(connection, plan.id, step)
+            plans.set_step(connection, step, StepState.DONE, digest=digest, reason=step.reason, base=base)
+
+    def _set(
+        self, step: Step, state: StepState, digest: str | None = None, reason: str | None = None
+    ) -> None:
+        with self.database.transaction() as connection:
+            plans.set_step(connection, step, state, digest=digest, reason=reason)
+
+    def finish(self, plan: Plan, steps: list[Step]) -> None:
+        for step in steps:
+            if step.state is StepState.COPIED:
+                self._let_original_go(plan, step)
+        if plan.kind is PlanKind.BRING_BACK:
+            for step in steps:
+                if step.source:
+                    remove_empty(os.path.dirname(step.source), holding=True)
+
+    def _let_original_go(self, plan: Plan, step: Step) -> None:
+        """The second half of a move to another disk."""
+        assert step.source is not None
+        demand(self._anchors)
+        if not os.path.lexists(step.target):
+            reason = f"{gone(step.target)} The original was not touched."
+            self._set(step, StepState.LEFT, reason=reason)
+            return
+        if os.path.lexists(step.source):
+            if recheck.source_changed(step):
+                reason = f"{display(step.source)} changed while it was copied: it and the copy both stay."
+                self._set(step, StepState.LEFT, reason=reason)
+                return
+            files.remove(step.source)
+        self._done(plan, step)

@@ -1,0 +1,120 @@
+"""A plan held against the marks and the files as they are now: both may have changed since it was made."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from sqlite3 import Connection
+
+from winnow.core.marks import Decision, Marks
+from winnow.core.pairing import Role
+from winnow.handoff.standing import Standing
+from winnow.pipeline.scan import mtime_of
+from winnow.store import frames, marks, plans
+from winnow.store.database import display
+from winnow.store.plans import Action, Plan, PlanKind, Step
+
+SHOWN = 50
+"""As many differences are told one by one; the rest is counted."""
+
+_CHOSEN_BY = {
+    PlanKind.COPY_KEEPERS: Decision.PICK,
+    PlanKind.MOVE_KEEPERS: Decision.PICK,
+    PlanKind.HOLD_REJECTS: Decision.REJECT,
+}
+_NOUNS = {Decision.PICK: "a keeper", Decision.REJECT: "a reject"}
+
+
+def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> list[str]:
+    """What is not any more as it was when the plan was made, in words; empty if all of it is."""
+    then = plans.rests_on(connection, plan.id)
+    found = _marks_changed(connection, plan, then)
+    by_frame: dict[int, list[Step]] = {}
+    for step in steps:
+        by_frame.setdefault(step.frame_id, []).append(step)
+        changed = source_changed(step)
+        if changed:
+            found.append(changed)
+    if plan.kind is not PlanKind.WRITE_SIDECARS:
+        found += _sidecars_appeared(connection, by_frame)
+    if len(found) > SHOWN:
+        found = [*found[:SHOWN], f"… and {len(found) - SHOWN} more."]
+    return found
+
+
+def frame_changed(
+    connection: Connection, plan: Plan, frame_id: int, steps: Sequence[Step], then: Mapping[int, Marks]
+) -> str | None:
+    """Why a frame whose steps are all still to be done is not to be touched as planned, or None."""
+    now = marks.current(connection, [frame_id])[frame_id]
+    reason = _mark_changed(plan, _name(connection, frame_id), then.get(frame_id), now)
+    return reason or next((changed for changed in map(source_changed, steps) if changed), None)
+
+
+def source_changed(step: Step) -> str | None:
+    """Why the file that a step reads is not the one that was planned with, or None. Says nothing of a file that is
+    not there."""
+    if step.source is None or step.mtime_ns is None or not os.path.lexists(step.source):
+        return None
+    if step.action is Action.LINK:
+        same = os.path.islink(step.source) and os.fsencode(os.readlink(step.source)) == step.previous
+    else:
+        stat = os.stat(step.source) if os.path.exists(step.source) else os.lstat(step.source)
+        same = mtime_of(stat) == step.mtime_ns and (step.action is Action.WRITE or stat.st_size == step.size)
+    return None if same else f"{display(step.source)} was changed after the plan was made."
+
+
+def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]) -> list[str]:
+    now = marks.current(connection, then)
+    found = []
+    for frame_id, before in then.items():
+        if now[frame_id] == before:
+            continue
+        reason = _mark_changed(plan, _name(connection, frame_id), before, now[frame_id])
+        if reason:
+            found.append(reason)
+    more = set(_chosen(connection, plan)) - set(then)
+    names = ", ".join(_name(connection, frame_id) for frame_id in sorted(more)[:3])
+    if more:
+        found.append(f"{len(more)} more frame(s) belong to it now: {names}{', …' if len(more) > 3 else ''}.")
+    return found
+
+
+def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> str | None:
+    wanted = _CHOSEN_BY.get(plan.kind)
+    if wanted is not None and now.decision is not wanted:
+        return f"{name} is no longer {_NOUNS[wanted]}."
+    written = plan.kind is PlanKind.WRITE_SIDECARS or (
+        wanted is Decision.PICK and plan.wish.get("with_marks", True)
+    )
+    if written and before is not None and now != before:
+        return f"{name} was marked differently after the plan was made."
+    return None
+
+
+def _chosen(connection: Connection, plan: Plan) -> list[int]:
+    """The frames that a plan of this kind would be made of now."""
+    wanted = _CHOSEN_BY.get(plan.kind)
+    if wanted is not None:
+        return frames.ids_of(connection, plan.shoot_id, "shoot", wanted)
+    if plan.kind is PlanKind.BRING_BACK:
+        return [i for d in Decision for i in frames.ids_of(connection, plan.shoot_id, "held", d)]
+    marked = marks.marked_here(connection, plan.shoot_id)
+    return [frame_id for frame_id, _ in frames.placed(connection, plan.shoot_id) if frame_id in marked]
+
+
+def _sidecars_appeared(connection: Connection, by_frame: Mapping[int, Sequence[Step]]) -> list[str]:
+    disk = Standing()
+    found = []
+    for frame_id, files in frames.files_of(connection, by_frame).items():
+        planned = {path for step in by_frame[frame_id] for path in (step.source, step.target)}
+        for file in disk.frame(files).files:
+            if file.role == Role.SIDECAR and file.path not in planned:
+                found.append(f"{display(file.path)} appeared after the plan was made.")
+    return found
+
+
+def _name(connection: Connection, frame_id: int) -> str:
+    row = frames.details(connection, frame_id)
+    return Path(row["name"]).name if row else f"Frame {frame_id}"

@@ -1,0 +1,86 @@
+"""Sidecars built: the packet that is there with the marks in it, and what another program changed in it since."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from winnow.core.agreement import write_out
+from winnow.core.marks import UNMARKED, Field, Marks, Value, value_of
+from winnow.core.xmp_marks import from_xmp, to_xmp
+from winnow.formats import xmp
+from winnow.pipeline.scan import mtime_of
+from winnow.store.database import display
+
+
+class NotBuiltError(ValueError):
+    """A sidecar is left as it is; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """A property that was changed here and, by somebody else, there. `there_at`: date of the file."""
+
+    field: Field
+    ours: Value
+    theirs: Value
+    there_at: str
+
+
+@dataclass(frozen=True, slots=True)
+class Built:
+    """content: what the sidecar is to hold, None where nothing is to be written. previous: what it holds, None where
+    there is none; mtime_ns: when it was written."""
+
+    content: bytes | None
+    previous: bytes | None
+    differences: tuple[Difference, ...] = ()
+    mtime_ns: int | None = None
+
+
+def build(
+    path: str | None, here: Marks, base: Marks, standing: Collection[Field], mine: Collection[Field] = ()
+) -> Built:
+    """The sidecar at a path (None: there is none yet) with the marks of its frame.
+
+    base, standing, mine: see `core.agreement.write_out`. Raises NotBuiltError.
+    """
+    if path is None or not os.path.lexists(path):
+        return Built(xmp.write_marks(None, to_xmp(here)), None)
+    if os.path.islink(path):
+        raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
+    try:
+        previous = Path(path).read_bytes()
+        found = xmp.read_marks(previous) if previous.strip(b"\0 \t\r\n") else None
+    except OSError as error:
+        raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
+    except xmp.XmpError as error:
+        raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
+    there = from_xmp(found) if found else UNMARKED
+    merge = write_out(there, base, here, standing, mine)
+    stat = os.stat(path)
+    at = datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
+    differences = tuple(
+        Difference(name, value_of(here, name), value_of(there, name), at) for name in merge.conflicts
+    )
+    if merge.marks == there:
+        return Built(None, previous, differences)
+    wanted = to_xmp(merge.marks)
+    if found is not None and found.rating is None and wanted.rating == 0:
+        # A packet that says nothing of stars goes on saying nothing.
+        wanted = replace(wanted, rating=None)
+    try:
+        return Built(xmp.write_marks(previous, wanted), previous, differences, mtime_of(stat))
+    except xmp.XmpError as error:
+        raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
+
+
+def marks_in(content: bytes) -> Marks:
+    """The marks that a packet says; none where it cannot be read."""
+    try:
+        return from_xmp(xmp.read_marks(content))
+    except xmp.XmpError:
+        return UNMARKED

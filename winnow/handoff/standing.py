@@ -1,0 +1,148 @@
+"""What stands on disk while a plan is made or looked at again: every folder is listed once."""
+
+from __future__ import annotations
+
+import os
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name
+from winnow.pipeline.scan import mtime_of
+from winnow.store.database import display
+from winnow.store.frames import ListedFile
+
+
+class UnreachableError(OSError):
+    """A folder cannot be listed; the message is meant for a person."""
+
+
+@dataclass(slots=True)
+class _Folder:
+    """The names in a folder, and to which frame each file belongs: folded name → files."""
+
+    names: set[str] = field(default_factory=set)
+    frames: dict[str, FrameFiles] = field(default_factory=dict)
+
+
+@dataclass(slots=True)
+class Frame:
+    """A frame's files as they are now; `gone` and `changed` name those that are not as they were listed."""
+
+    files: list[ListedFile]
+    gone: list[str] = field(default_factory=list)
+    changed: list[str] = field(default_factory=list)
+
+
+class Standing:
+    """A look at the disk, kept for as long as one plan is made."""
+
+    def __init__(self) -> None:
+        self._folders: dict[str, _Folder] = {}
+        self._taken: dict[str, set[str]] = {}
+
+    def frame(self, listed: Sequence[ListedFile]) -> Frame:
+        """The files of a frame that were listed, held against the disk. Sidecars count as they are now: those that
+        came since belong to it, those that went are no loss, those that changed are read again."""
+        found = Frame([])
+        for file in listed:
+            now = self._stat(file)
+            if now is None:
+                if file.role != Role.SIDECAR:
+                    found.gone.append(file.path)
+                continue
+            if file.role != Role.SIDECAR and (now.size, now.mtime_ns) != (file.size, file.mtime_ns):
+                found.changed.append(file.path)
+            found.files.append(now)
+        known = {file.path for file in found.files}
+        for path in self._sidecars(listed):
+            if path not in known:
+                now = self._stat(ListedFile(path, Role.SIDECAR, 0, 0))
+                if now is not None:
+                    found.files.append(now)
+        return found
+
+    def sidecar_for(self, files: Sequence[ListedFile]) -> str:
+        """The path of the sidecar that a frame has or would get."""
+        own = FrameFiles()
+        for file in files:
+            name = os.path.basename(file.path)
+            match file.role:
+                case Role.RAW:
+                    own.raw = name
+                case Role.PICTURE:
+                    own.picture = name
+                case _:
+                    own.sidecars.append(name)
+        folder = os.path.dirname(files[0].path)
+        return os.path.join(folder, sidecar_name(own, self._folder(folder).names))
+
+    def taken(self, folder: str) -> set[str]:
+        """Names taken in a folder, on disk or by the plan, which adds its own. Folders whose names a disk that
+        ignores case takes for one share them."""
+        key = fold(folder)
+        if key not in self._taken:
+            self._taken[key] = set()
+        if os.path.isdir(folder):
+            self._taken[key] |= self._folder(folder).names
+        return self._taken[key]
+
+    def _sidecars(self, files: Sequence[ListedFile]) -> list[str]:
+        found = []
+        for file in files:
+            if file.role == Role.SIDECAR:
+                continue
+            folder, name = os.path.split(file.path)
+            frame = self._folder(folder).frames.get(name)
+            found += [os.path.join(folder, sidecar) for sidecar in frame.sidecars] if frame else []
+        return list(dict.fromkeys(found))
+
+    def _folder(self, path: str) -> _Folder:
+        if path not in self._folders:
+            try:
+                names = set(os.listdir(path))
+            except FileNotFoundError:
+                names = set()
+            except OSError as error:
+                raise UnreachableError(f"{display(path)} cannot be read ({error.strerror}).") from error
+            frames = {
+                name: frame
+                for frame in pair(names)
+                for name in (frame.picture, frame.raw)
+                if name is not None
+            }
+            self._folders[path] = _Folder(names, frames)
+        return self._folders[path]
+
+    def _stat(self, file: ListedFile) -> ListedFile | None:
+        folder, name = os.path.split(file.path)
+        if name not in self._folder(folder).names:
+            return None
+        try:
+            stat = os.stat(file.path)
+        except FileNotFoundError:
+            # A link whose target is gone is still there itself.
+            try:
+                stat = os.lstat(file.path)
+            except FileNotFoundError:
+                return None
+        return ListedFile(file.path, file.role, stat.st_size, mtime_of(stat))
+
+
+def fold(path: str) -> str:
+    """A path as disks see it that take no notice of case, nor of how accents are composed."""
+    return unicodedata.normalize("NFC", path).casefold()
+
+
+def inside(folder: str, around: str) -> bool:
+    """Whether a folder, which need not be there yet, lies in another: by what the disk says, not by its spelling."""
+    while True:
+        try:
+            if os.path.samefile(folder, around):
+                return True
+        except OSError:
+            pass
+        parent = os.path.dirname(folder)
+        if parent == folder:
+            return False
+        folder = parent

@@ -1,0 +1,103 @@
+"""What the two ways of running a plan have in common: names, small looks at the disk, what is recorded of a step."""
+
+from __future__ import annotations
+
+import json
+import os
+from contextlib import suppress
+from datetime import UTC, datetime
+from pathlib import Path
+from sqlite3 import Connection
+
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Decision, Marks, value_of, with_value
+from winnow.formats.fingerprint import digest_of_bytes
+from winnow.handoff.sidecars import marks_in
+from winnow.pipeline.scan import HOLDING_MARKER, mtime_of
+from winnow.store import bases, plans
+from winnow.store.bases import Base
+from winnow.store.database import display
+from winnow.store.plans import PlanKind, Step
+
+PLACES = {
+    PlanKind.MOVE_KEEPERS: "moved",
+    PlanKind.HOLD_REJECTS: "held",
+    PlanKind.BRING_BACK: "shoot",
+}
+"""Where a plan that moves files takes their frames."""
+
+
+class LeftError(Exception):
+    """This step cannot be done, the others can; the message says why."""
+
+
+def part_name(step: Step, beside: str | None = None) -> str:
+    """The name under which a file is unfinished, in the folder of the step's target, or of `beside`."""
+    return os.path.join(os.path.dirname(beside or step.target), f".winnow-{step.id}.part")
+
+
+def bytes_at(path: str) -> bytes | None:
+    try:
+        return Path(path).read_bytes()
+    except FileNotFoundError:
+        return None
+
+
+def gone(path: str) -> str:
+    return f"{display(path)} is no longer there."
+
+
+def changed(path: str) -> str:
+    return f"{display(path)} was changed since and stays where it is."
+
+
+def remove_empty(folder: str, *, holding: bool = False) -> None:
+    """Removes a folder that nothing is left in; for a holding folder, up to its marker."""
+    with suppress(OSError):
+        if holding:
+            marker = Path(folder) / HOLDING_MARKER
+            if marker.exists():
+                if os.listdir(folder) == [HOLDING_MARKER]:
+                    marker.unlink()
+                    os.rmdir(folder)
+                return
+            os.rmdir(folder)
+            remove_empty(os.path.dirname(folder), holding=True)
+            return
+        os.rmdir(folder)
+
+
+def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
+    """A sidecar of a frame in the shoot was written: it is the frame's, and says what both sides agree on now, but
+    for the properties in which theirs was left. Returns the base it had before, as JSON."""
+    assert step.content is not None
+    path = step.target
+    before = bases.of_frame(connection, step.frame_id).get(path)
+    here = plans.rests_on(connection, plan_id).get(step.frame_id, UNMARKED)
+    there = marks_in(step.content)
+    agreed = before.marks if before else UNMARKED
+    for name in MARK_FIELDS:
+        if value_of(there, name) == value_of(here, name):
+            agreed = with_value(agreed, name, value_of(here, name))
+    _note_sidecar(connection, step, agreed, step.content)
+    return json.dumps(_as_json(before.marks if before else None))
+
+
+def sidecar_put_back(connection: Connection, step: Step) -> None:
+    """A sidecar is again what it was before a plan, and so is what was agreed on."""
+    if step.previous is None:
+        plans.sidecar_removed(connection, step.frame_id, step.target)
+        return
+    before = json.loads(step.base or "null")
+    marks = Marks(Decision(before[0]), before[1], before[2]) if before else UNMARKED
+    _note_sidecar(connection, step, marks, step.previous)
+
+
+def _as_json(marks: Marks | None) -> list[object] | None:
+    return [marks.decision.value, marks.rating, marks.label] if marks else None
+
+
+def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:
+    stat = os.stat(step.target)
+    at = datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
+    plans.sidecar_written(connection, step.frame_id, step.target, stat.st_size, mtime_of(stat))
+    bases.keep(connection, step.frame_id, Base(step.target, digest_of_bytes(content), at, agreed))

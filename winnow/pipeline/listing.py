@@ -1,0 +1,83 @@
+"""A shoot listed: what lies on disk, whose the files are that moved or changed, and the store brought in line."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future
+from typing import Any
+
+from winnow.pipeline import tasks
+from winnow.pipeline.cache import Cache, Kind
+from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
+from winnow.pipeline.workers import WorkerCrashedError
+from winnow.store import frames, listing, shoots
+from winnow.store.database import Database, display
+from winnow.store.listing import Identified, Question
+from winnow.store.shoots import Shoot
+
+IDENTIFIED_A_TASK = 40
+
+Ask = Callable[[Callable[..., Any], Any], "Future[Any]"]
+"""Runs a task in a worker before other work."""
+
+
+def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, asked: bool = False) -> None:
+    """Reads the folders of a shoot and brings its frames in line with them.
+
+    asked: a person wants what failed to be tried again, whatever it was. Raises FolderUnreadableError, NoRoomError.
+    """
+    found = [(folder_id, list_folder(path)) for folder_id, path in shoot.folders]
+    for _, path in shoot.folders:
+        # A disk that was pulled out meanwhile must not make its frames count as gone.
+        if not os.path.isdir(path):
+            raise FolderUnreadableError(
+                f"{display(path)} went away while it was read: connect its disk again."
+            )
+    every = [(folder_id, frame) for folder_id, part in found for frame in part.frames]
+    known = listing.remembered(database.connection(), shoot.id)
+    compared = listing.compare(known, [frame for _, frame in every])
+    identified = _identify(cache, ask, compared.questions, compared.lost)
+    with database.transaction() as connection:
+        revision = shoots.next_revision(connection, shoot.id)
+        listing.reconcile(connection, shoot.id, every, identified, revision, _closed(found))
+        frames.try_again(connection, shoot.id, revision, asked=asked)
+        notes = [note for _, part in found for note in part.notes]
+        shoots.set_scan_note(connection, shoot.id, "\n".join(notes) or None)
+
+
+def _closed(found: Sequence[tuple[int, Listing]]) -> list[str]:
+    return [folder + os.sep for _, part in found for folder in part.closed]
+
+
+def _identify(
+    cache: Cache, ask: Ask, questions: Sequence[Question], lost: Sequence[listing.Remembered]
+) -> dict[str, Identified]:
+    """Reads the files of which it must be told whose they are; a file that makes the worker crash is left out."""
+    contents = frozenset(frame.known.content for frame in lost if frame.known.content)
+    wanted = [_task(cache, question, contents) for question in questions]
+    chunks = [wanted[i : i + IDENTIFIED_A_TASK] for i in range(0, len(wanted), IDENTIFIED_A_TASK)]
+    identified: dict[str, Identified] = {}
+    for chunk, answer in [(chunk, ask(tasks.identify, chunk)) for chunk in chunks]:
+        try:
+            identified |= answer.result()
+        except WorkerCrashedError:
+            for task in chunk:
+                try:
+                    identified |= ask(tasks.identify, [task]).result()
+                except WorkerCrashedError:
+                    continue
+    return identified
+
+
+def _task(cache: Cache, question: Question, contents: frozenset[str]) -> tasks.IdentifyTask:
+    at = question.at
+    if at is None:
+        return tasks.IdentifyTask(question.listed.shown, contents)
+    return tasks.IdentifyTask(
+        question.listed.shown,
+        contents,
+        at.known.content,
+        at.known.exposure,
+        str(cache.path(Kind.THUMB, at.version)),
+    )
