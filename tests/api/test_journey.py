@@ -71,15 +71,16 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
 def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Signals, way: str) -> None:
     """After Ctrl+C and after kill -9 alike the next start says what was under way; the person says how it goes on."""
     data = tmp_path / "data"
-    folder = photographs.shoot(tmp_path / "big", 60)
+    folder = photographs.shoot(tmp_path / "big", 250)
     target = tmp_path / "keepers"
     with running(data, root=tmp_path) as server:
-        shoot = server.open(folder)
+        shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
+        until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["read"] == 250)
         ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick"})
         wish = {"kind": "move-keepers", "target": str(target)}
         plan = server.post(f"/api/shoots/{shoot}/plans", wish)
-        assert (plan["frames"], plan["files"], plan["state"]) == (60, 120, "made")
+        assert (plan["frames"], plan["files"], plan["state"]) == (250, 500, "made")
         server.post(f"/api/plans/{plan['id']}/apply")
         until(lambda: target.exists() and len(list(target.iterdir())) > 10)
         other = server.request("POST", f"/api/shoots/{shoot}/plans", {"kind": "write-sidecars"})
@@ -87,7 +88,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
         server.process.send_signal(end)
         server.process.wait()
     there = len(list(target.glob("*.JPG")))
-    assert there < 60
+    assert there < 250
     server = start(data, "--root", str(tmp_path))
     try:
         assert server.process.stdout is not None
@@ -102,12 +103,12 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
         until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == wanted)
         assert not list(target.glob(".winnow*"))
         if way == "apply":
-            assert len(list(target.glob("*.JPG"))) == len(list(target.glob("*.xmp"))) == 60
+            assert len(list(target.glob("*.JPG"))) == len(list(target.glob("*.xmp"))) == 250
             assert not list(folder.rglob("*.JPG"))
             server.post(f"/api/plans/{plan['id']}/reverse")
             until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
-        assert len(list(folder.rglob("*.JPG"))) == 60 and not list(target.iterdir())
-        assert server.get(f"/api/shoots/{shoot}/view")["total"] == 60
+        assert len(list(folder.rglob("*.JPG"))) == 250 and not list(target.iterdir())
+        assert server.get(f"/api/shoots/{shoot}/view")["total"] == 250
         assert not server.get("/api/shoots")[0]["half_done"]
     finally:
         server.kill()

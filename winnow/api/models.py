@@ -174,6 +174,7 @@ class Tally(Model):
     similar: int
     single: int
     copies: int
+    again: int
 
 
 class Place(Model):

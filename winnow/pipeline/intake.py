@@ -113,6 +113,8 @@ class Intake:
 
     def _derived(self, result: DeriveResult, job: Job, picture: Picture) -> None:
         outcomes.keep_derived(self.database, job.progress.shoot_id, picture, result)
+        if result.problem and job.unmeasured.pop(picture.frame_id, None):
+            job.reporter.note_measured()  # what cannot be shown cannot be measured either
         job.progress.thumbnailed += 1
         job.progress.previewed += 1
         job.reporter.changed = True

@@ -58,7 +58,8 @@ class Tally:
 
     `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
     the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
-    and `single` those with and without others in their group, `copies` those whose content is there more than once.
+    and `single` those with and without others in their group, `copies` those whose content is there more than once,
+    `again` those whose problem may have passed.
     """
 
     places: dict[str, int]
@@ -71,6 +72,7 @@ class Tally:
     similar: int
     single: int
     copies: int
+    again: int
 
 
 def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
@@ -79,16 +81,17 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     decisions = dict.fromkeys(Decision, 0)
     warnings = dict.fromkeys(Warned, 0)
     ratings = [0] * (MAX_RATING + 1)
-    warned = faces = faceless = copies = 0
+    warned = faces = faceless = copies = again = 0
     # Few kinds of frames are left when the rest is left out: counting them is the fastest.
     kinds = connection.execute(
         f"""SELECT place, coalesce(decision, 'undecided'), coalesce(rating, 0), {_WARNED}, warnings,
-                   faces > 0, copies > 0, count(*)
+                   faces > 0, copies > 0,
+                   coalesce(problem_kind IN ('passing', 'crashed'), 0), count(*)
             FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
-            GROUP BY 1, 2, 3, 4, 5, 6, 7""",
+            GROUP BY 1, 2, 3, 4, 5, 6, 7, 8""",
         (shoot_id,),
     )
-    for place, decision, rating, problem, codes, with_faces, copied, count in kinds:
+    for place, decision, rating, problem, codes, with_faces, copied, passing, count in kinds:
         places[place] += count
         if place != "shoot":
             continue
@@ -98,6 +101,7 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
         for code in codes.split():
             warnings[Warned(code)] += count
         copies += count * copied
+        again += count * passing
         faces += count * (with_faces == 1)
         faceless += count * (with_faces == 0)
     sizes = [
@@ -109,4 +113,4 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     ]
     similar = sum(size for size in sizes if size > 1)
     single = sum(size for size in sizes if size == 1)
-    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single, copies)
+    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single, copies, again)

@@ -14,8 +14,72 @@ export interface paths {
         /** List Shoots */
         get: operations["list_shoots_api_shoots_get"];
         put?: never;
-        /** Open Shoot */
+        /**
+         * Open Shoot
+         * @description Opens a folder as a shoot. Answers 409 if it is a known shoot whose folder is gone, unless a new one is wanted
+         *     all the same.
+         */
         post: operations["open_shoot_api_shoots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/whereabouts/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Whereabouts
+         * @description How much of a shoot lies in a folder. Changes nothing.
+         */
+        post: operations["count_whereabouts_api_shoots__shoot_id__whereabouts_count_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/whereabouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Whereabouts
+         * @description The shoot's folder is this one from now on; its frames are recognised there, with all their marks.
+         */
+        post: operations["set_whereabouts_api_shoots__shoot_id__whereabouts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/try-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Again
+         * @description Reads the folder again and tries whatever failed once more, except files that are no pictures.
+         */
+        post: operations["try_again_api_shoots__shoot_id__try_again_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -473,7 +537,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Apply */
+        /**
+         * Apply
+         * @description Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated.
+         */
         post: operations["apply_api_plans__plan_id__apply_post"];
         delete?: never;
         options?: never;
@@ -490,7 +557,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reverse */
+        /**
+         * Reverse
+         * @description Takes back what a plan has done so far.
+         */
         post: operations["reverse_api_plans__plan_id__reverse_post"];
         delete?: never;
         options?: never;
@@ -737,10 +807,36 @@ export interface components {
             /** Note */
             note: string | null;
         };
+        /**
+         * FolderMatch
+         * @description How much of a shoot lies in a folder: frames of the shoot, how many of them are there, and how many frames are
+         *     there that the shoot does not have.
+         */
+        FolderMatch: {
+            /** Frames */
+            frames: number;
+            /** Found */
+            found: number;
+            /** Others */
+            others: number;
+        };
         /** FolderPath */
         FolderPath: {
             /** Path */
             path: string;
+        };
+        /**
+         * FolderWish
+         * @description as_new: a new shoot is wanted, although the folder looks like a known one that has moved.
+         */
+        FolderWish: {
+            /** Path */
+            path: string;
+            /**
+             * As New
+             * @default false
+             */
+            as_new: boolean;
         };
         /**
          * FoundPoint
@@ -867,6 +963,10 @@ export interface components {
             faces: number | null;
             /** Warnings */
             warnings: string;
+            /** Copies */
+            copies: number;
+            /** Again */
+            again: boolean;
         };
         /**
          * Frames
@@ -962,6 +1062,32 @@ export interface components {
             angle_deg: number;
         };
         /**
+         * MovedShoot
+         * @description The folder holds the frames of a known shoot whose own folder is gone.
+         */
+        MovedShoot: {
+            /** Detail */
+            detail: string;
+            /** Shoot Id */
+            shoot_id: number;
+            /** Title */
+            title: string;
+            match: components["schemas"]["FolderMatch"];
+        };
+        /**
+         * OwnMark
+         * @description A mark of which the person wants their own written, although another program changed it.
+         */
+        OwnMark: {
+            /** Frame Id */
+            frame_id: number;
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "decision" | "rating" | "label";
+        };
+        /**
          * Place
          * @description A point of the upright full picture, px, and the blur there, px.
          */
@@ -974,6 +1100,32 @@ export interface components {
             sigma_px: number | null;
         };
         /**
+         * PlanConflict
+         * @description A mark that was changed here and, by somebody else, in the sidecar, with the dates of both. mine: the
+         *     person's own will be written.
+         */
+        PlanConflict: {
+            /** Frame Id */
+            frame_id: number;
+            /** Name */
+            name: string;
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "decision" | "rating" | "label";
+            /** Ours */
+            ours: string | number | null;
+            /** Ours At */
+            ours_at: string | null;
+            /** Theirs */
+            theirs: string | number | null;
+            /** Theirs At */
+            theirs_at: string;
+            /** Mine */
+            mine: boolean;
+        };
+        /**
          * PlanKind
          * @enum {string}
          */
@@ -982,10 +1134,11 @@ export interface components {
          * PlanState
          * @enum {string}
          */
-        PlanState: "made" | "applying" | "stopped" | "applied" | "reversing" | "reversal-stopped" | "reversed" | "dropped";
+        PlanState: "made" | "applying" | "stopped" | "applied" | "reversing" | "reversal-stopped" | "reversed" | "dropped" | "outdated";
         /**
          * PlanView
-         * @description A plan with what it would do, or what has become of it.
+         * @description A plan with what it would do, or what has become of it. differs: what had changed when it was to be applied;
+         *     wish: what it was made for, to make it anew.
          */
         PlanView: {
             /** Id */
@@ -1014,6 +1167,21 @@ export interface components {
             renamed_count: number;
             /** Warnings */
             warnings: string[];
+            /**
+             * Conflicts
+             * @default []
+             */
+            conflicts: components["schemas"]["PlanConflict"][];
+            /**
+             * Conflict Count
+             * @default 0
+             */
+            conflict_count: number;
+            /**
+             * Differs
+             * @default []
+             */
+            differs: string[];
             /** Blocked */
             blocked: string | null;
             /** Done */
@@ -1022,10 +1190,17 @@ export interface components {
             running: boolean;
             /** Left */
             left: components["schemas"]["Left"][];
+            /** Remarks */
+            remarks: components["schemas"]["Left"][];
             /** Steps */
             steps: components["schemas"]["StepLine"][];
+            wish: components["schemas"]["PlanWish"] | null;
         };
-        /** PlanWish */
+        /**
+         * PlanWish
+         * @description mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
+         *     written; elsewhere theirs stays.
+         */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
             /** Target */
@@ -1040,6 +1215,16 @@ export interface components {
              * @default false
              */
             keep_folders: boolean;
+            /**
+             * Mine
+             * @default []
+             */
+            mine: components["schemas"]["OwnMark"][];
+            /**
+             * All Mine
+             * @default false
+             */
+            all_mine: boolean;
         };
         /** Position */
         Position: {
@@ -1132,7 +1317,8 @@ export interface components {
         };
         /**
          * ShootCard
-         * @description A shoot as the list of shoots shows it.
+         * @description A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
+         *     word; again: frames whose problem may have passed.
          */
         ShootCard: {
             /** Id */
@@ -1147,6 +1333,10 @@ export interface components {
             revision: number;
             /** Scan Note */
             scan_note: string | null;
+            /** Gone */
+            gone: boolean;
+            /** Half Done */
+            half_done: boolean;
             /** Frames */
             frames: number;
             /** Picks */
@@ -1155,6 +1345,10 @@ export interface components {
             rejects: number;
             /** Problems */
             problems: number;
+            /** Again */
+            again: number;
+            /** Missing */
+            missing: number;
             /** Held */
             held: number;
             /** First At */
@@ -1170,7 +1364,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "copy" | "move" | "write";
+            action: "copy" | "move" | "link" | "write";
             /** Source */
             source: string | null;
             /** Target */
@@ -1215,6 +1409,10 @@ export interface components {
             similar: number;
             /** Single */
             single: number;
+            /** Copies */
+            copies: number;
+            /** Again */
+            again: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -1292,6 +1490,85 @@ export interface operations {
         };
         requestBody: {
             content: {
+                "application/json": components["schemas"]["FolderWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShootCard"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedShoot"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count_whereabouts_api_shoots__shoot_id__whereabouts_count_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderPath"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderMatch"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_whereabouts_api_shoots__shoot_id__whereabouts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
                 "application/json": components["schemas"]["FolderPath"];
             };
         };
@@ -1312,6 +1589,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_again_api_shoots__shoot_id__try_again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShootCard"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1450,6 +1758,7 @@ export interface operations {
                 warning?: components["schemas"]["Warned"][] | null;
                 faces?: boolean | null;
                 similar?: boolean | null;
+                copies?: boolean;
             };
             header?: never;
             path: {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Frame, type FrameDetails, unwrap } from "../api/client";
-import { bytes, day, shutter } from "../parts/format";
+import { bytes, copiesInWords, day, shutter } from "../parts/format";
 import { Measured } from "./Measured";
 
 /** What is known of the active frame: what was measured, beside its group, and its capture data. */
@@ -17,10 +17,11 @@ export function Evidence({ frame, wide }: { frame: Frame; wide: boolean }) {
       className={`${wide ? "w-[500px]" : "w-[236px]"} shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3`}
     >
       {!frame.problem && <Measured frame={frame} wide={wide} />}
-      {frame.note && (
+      {(frame.note || frame.copies > 0) && (
         <section className="mb-4 border-l-2 border-straw pl-2.5">
           <h2 className="font-semibold text-ink2">Note</h2>
-          <p>{frame.note}</p>
+          {frame.note && <p>{frame.note}</p>}
+          {frame.copies > 0 && <p>{copiesInWords(frame)}</p>}
         </section>
       )}
       {data && <Capture data={data} current={data.id === frame.id} />}

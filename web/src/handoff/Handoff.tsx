@@ -6,6 +6,7 @@ import { Button, Chip } from "../parts/controls";
 import { bytes, count } from "../parts/format";
 import { useShoot } from "../shoot/store";
 import { FolderChooser } from "../shoots/FolderChooser";
+import { Conflicts } from "./Conflicts";
 import { DONE_WORDS, PlanCard, TITLES } from "./PlanCard";
 
 /** Everything that leaves: keepers out, rejects held back, marks into sidecars. */
@@ -45,14 +46,21 @@ export function Handoff({ shootId }: { shootId: number }) {
       return null;
     }
   };
-  const make = async (wish: Pick<PlanWish, "kind"> & { target?: string }) => {
+  // A plan on screen that says something else than the options beside it would be applied by mistake.
+  const change = <T,>(set: (value: T) => void) => {
+    return (value: T) => {
+      set(value);
+      setPlan(null);
+    };
+  };
+  const make = async (wish: PlanWish | (Pick<PlanWish, "kind"> & { target?: string })) => {
     setPlan(null);
     setPlan(
       await attempt(() =>
         api
           .POST("/api/shoots/{shoot_id}/plans", {
             params: { path: { shoot_id: shootId } },
-            body: { with_marks: withMarks, keep_folders: keepFolders, ...wish },
+            body: { with_marks: withMarks, keep_folders: keepFolders, mine: [], all_mine: false, ...wish },
           })
           .then(unwrap),
       ),
@@ -87,16 +95,16 @@ export function Handoff({ shootId }: { shootId: number }) {
               mayBeNew
               trigger={<Button>Choose a folder …</Button>}
               onChoose={async (path) => {
-                setTarget(path);
-                setPlan(null);
+                change(setTarget)(path);
+                return undefined;
               }}
             />
           </div>
           <div className="mt-3 flex flex-wrap gap-2">
-            <Chip on={withMarks} onClick={() => setWithMarks(!withMarks)}>
+            <Chip on={withMarks} onClick={() => change(setWithMarks)(!withMarks)}>
               sidecars with the marks go along
             </Chip>
-            <Chip on={keepFolders} onClick={() => setKeepFolders(!keepFolders)}>
+            <Chip on={keepFolders} onClick={() => change(setKeepFolders)(!keepFolders)}>
               keep sub-folders
             </Chip>
           </div>
@@ -140,7 +148,14 @@ export function Handoff({ shootId }: { shootId: number }) {
             {error}
           </p>
         )}
-        {plan && <Proposed plan={plan} apply={() => act(plan.id, "apply")} drop={() => setPlan(null)} />}
+        {plan && (
+          <Proposed
+            plan={plan}
+            apply={() => act(plan.id, "apply")}
+            drop={() => setPlan(null)}
+            makeAnew={(wish) => make(wish)}
+          />
+        )}
         <h2 className="font-semibold text-ink2">Done with this shoot's files</h2>
         {past.data?.length === 0 && !plan && (
           <p className="text-ink2">
@@ -151,7 +166,12 @@ export function Handoff({ shootId }: { shootId: number }) {
         <ul className="space-y-3">
           {past.data?.map((done) => (
             <li key={done.id}>
-              <PlanCard plan={done} running={running[done.id]} act={(what) => act(done.id, what)} />
+              <PlanCard
+                plan={done}
+                running={running[done.id]}
+                act={(what) => act(done.id, what)}
+                makeAnew={make}
+              />
             </li>
           ))}
         </ul>
@@ -172,7 +192,17 @@ function Card({ title, count: text, children }: { title: string; count: string; 
 }
 
 /** A plan that was made and not applied: all it would do. */
-function Proposed({ plan, apply, drop }: { plan: PlanView; apply: () => void; drop: () => void }) {
+function Proposed({
+  plan,
+  apply,
+  drop,
+  makeAnew,
+}: {
+  plan: PlanView;
+  apply: () => void;
+  drop: () => void;
+  makeAnew: (wish: PlanWish) => void;
+}) {
   const short = (path: string | null) => path?.split("/").slice(-2).join("/") ?? "new";
   return (
     <section aria-label="Plan" data-testid="plan" className="rounded-lg border-2 border-straw bg-wall p-4">
@@ -203,6 +233,7 @@ function Proposed({ plan, apply, drop }: { plan: PlanView; apply: () => void; dr
           </ul>
         </div>
       )}
+      <Conflicts plan={plan} makeAnew={makeAnew} />
       {plan.warnings.length > 0 && (
         <ul className="mt-2 max-h-24 overflow-y-auto">
           {plan.warnings.map((warning) => (

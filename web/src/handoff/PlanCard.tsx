@@ -1,6 +1,6 @@
-import type { PlanView } from "../api/client";
+import type { PlanView, PlanWish } from "../api/client";
 import { Button } from "../parts/controls";
-import { bytes, count, day } from "../parts/format";
+import { bytes, count, day, shortName } from "../parts/format";
 
 type Kind = PlanView["kind"];
 
@@ -27,16 +27,18 @@ const STATES: Record<string, string> = {
   reversing: "being taken back",
   "reversal-stopped": "stopped while being taken back",
   reversed: "taken back",
+  outdated: "not done",
 };
 
 interface Props {
   plan: PlanView;
   running: { done: number; total: number } | undefined;
   act: (what: "apply" | "reverse" | "stop") => void;
+  makeAnew: (wish: PlanWish) => void;
 }
 
 /** A plan that was applied, or is being applied. */
-export function PlanCard({ plan, running, act }: Props) {
+export function PlanCard({ plan, running, act, makeAnew }: Props) {
   const busy = plan.running || running !== undefined;
   return (
     <article
@@ -74,6 +76,28 @@ export function PlanCard({ plan, running, act }: Props) {
           {plan.error}
         </p>
       )}
+      {plan.state === "outdated" && (
+        <div role="alert" className="mt-2 border-l-2 border-straw pl-2">
+          What it was made from has changed since, so nothing was done:
+          <ul className="text-ink2">
+            {plan.differs.map((said) => (
+              <li key={said}>{said}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {plan.remarks.length > 0 && (
+        <details className="mt-2">
+          <summary>{count(plan.remarks.length, "file")} done with a remark</summary>
+          <ul className="max-h-40 overflow-y-auto text-ink2">
+            {plan.remarks.map((remark) => (
+              <li key={remark.target}>
+                {shortName(remark.target)}: {remark.reason}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {plan.left.length > 0 && (
         <div className="mt-2">
           {count(plan.left.length, "file")} left as they were:
@@ -92,6 +116,9 @@ export function PlanCard({ plan, running, act }: Props) {
           )}
           {plan.state === "applied" && (
             <Button onClick={() => act("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
+          )}
+          {plan.state === "outdated" && plan.wish && (
+            <Button onClick={() => plan.wish && makeAnew(plan.wish)}>Make the plan anew</Button>
           )}
         </div>
       )}

@@ -3,6 +3,7 @@
 import { choose } from "../bench/stageStore";
 import { activate, clearSelection, neighbour, select, selectRange } from "../shoot/moving";
 import { setFilter, toggleDecision, toggleFilter, useShoot } from "../shoot/store";
+import { tryAgain } from "../shoot/tryAgain";
 import { type Command, EVERYWHERE, PICTURES, shout, stars } from "./command";
 
 function extend(to: number | null, at: number) {
@@ -172,6 +173,14 @@ export const SCREENS: Command[] = [
     keys: ["m"],
     screens: PICTURES,
     run: (_, go) => go("handoff"),
+  },
+  {
+    id: "try-again",
+    title: "Read the folder again and try what failed",
+    section: "Go",
+    keys: ["shift+k"],
+    screens: EVERYWHERE,
+    run: () => void tryAgain(useShoot.getState().shootId),
   },
   {
     id: "keys",

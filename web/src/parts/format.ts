@@ -37,6 +37,12 @@ export function shortName(name: string): string {
   return file.includes(".") ? file.slice(0, file.lastIndexOf(".")) : file;
 }
 
+/** That the content of a frame lies in the shoot more than once. */
+export function copiesInWords(frame: { copies: number }): string {
+  if (!frame.copies) return "";
+  return `Its content is in the shoot ${frame.copies === 1 ? "twice" : `${frame.copies + 1} times`}.`;
+}
+
 export function count(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }

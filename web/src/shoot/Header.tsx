@@ -9,6 +9,7 @@ import { Grain } from "../parts/marks";
 import { SizeSlider } from "../wall/SizeSlider";
 import { EvidenceFilter } from "./EvidenceFilter";
 import { setFilter, showsAll, toggleDecision, toggleFilter, useShoot } from "./store";
+import { tryAgain } from "./tryAgain";
 import { useCard } from "./useCard";
 
 const TABS: { screen: Screen; title: string; command: string }[] = [
@@ -93,6 +94,20 @@ function FilterLine() {
           <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
             <Chip on={filter.warned} onClick={() => setFilter({ warned: !filter.warned })}>
               file notes {tally?.warned}
+            </Chip>
+          </Hint>
+        )}
+        {(tally?.copies ?? 0) > 0 && (
+          <Hint text="Frames whose content lies in the shoot more than once">
+            <Chip on={filter.copies} onClick={() => setFilter({ copies: !filter.copies })}>
+              copies {tally?.copies}
+            </Chip>
+          </Hint>
+        )}
+        {(tally?.again ?? 0) > 0 && (
+          <Hint text="Files that could not be read for a reason that may have passed" command="try-again">
+            <Chip on={false} onClick={() => void tryAgain(useShoot.getState().shootId)}>
+              try {tally?.again} again
             </Chip>
           </Hint>
         )}
@@ -195,9 +210,9 @@ function RatingFilter() {
 function Preparing() {
   const progress = useShoot((s) => s.progress);
   if (!progress || progress.state === "done" || progress.state === "waiting") return null;
-  if (progress.state === "unreadable") {
+  if (progress.message) {
     return (
-      <output className="max-w-72 truncate text-ink" title={progress.message ?? ""}>
+      <output className="max-w-72 truncate text-ink" title={progress.message}>
         {progress.message}
       </output>
     );

@@ -23,6 +23,8 @@ export interface Filter {
   faces: boolean | null;
   /** With or without other frames in their group. */
   similar: boolean | null;
+  /** Frames whose content is in the shoot more than once. */
+  copies: boolean;
 }
 
 export const EVERYTHING: Filter = {
@@ -33,10 +35,12 @@ export const EVERYTHING: Filter = {
   warnings: [],
   faces: null,
   similar: null,
+  copies: false,
 };
 
 export function showsAll(filter: Filter): boolean {
-  return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned && !looksFor(filter);
+  const { decisions, ratingRule, warned, copies } = filter;
+  return decisions.length === 0 && !ratingRule && !warned && !copies && !looksFor(filter);
 }
 
 /** Whether the filter asks for anything that was measured. */
@@ -222,6 +226,7 @@ async function fetchView() {
             warning: wanted.warnings.length ? wanted.warnings : undefined,
             faces: wanted.faces ?? undefined,
             similar: wanted.similar ?? undefined,
+            copies: wanted.copies,
           },
         },
       })

@@ -5,12 +5,19 @@ import { api, unwrap } from "../api/client";
 import { Button } from "../parts/controls";
 import { count } from "../parts/format";
 
+/** What must be answered before a folder is taken: what follows from it, and the ways there are. */
+export interface Question {
+  text: string;
+  answers: { words: string; main?: boolean; run: () => Promise<unknown> }[];
+}
+
 interface Props {
   title: string;
   /** What the button that ends it says. */
   act: string;
   trigger: ReactNode;
-  onChoose: (path: string) => Promise<unknown>;
+  /** Takes the folder, or asks first what is to be done with it. */
+  onChoose: (path: string) => Promise<Question | undefined>;
   /** The folder may be one that does not exist yet. */
   mayBeNew?: boolean;
 }
@@ -21,6 +28,7 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
   const [path, setPath] = useState<string | null>(null);
   const [typed, setTyped] = useState("");
   const [error, setError] = useState<string | null>(null);
+  const [question, setQuestion] = useState<Question | null>(null);
   const listing = useQuery({
     queryKey: ["folders", path],
     enabled: open,
@@ -31,11 +39,14 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
     setPath(to);
     setTyped(to ?? "");
     setError(null);
+    setQuestion(null);
   };
-  const choose = async () => {
+  const attempt = async (act: () => Promise<unknown>) => {
+    setError(null);
     try {
-      await onChoose(typed.trim());
-      setOpen(false);
+      const asked = (await act()) as Question | undefined;
+      setQuestion(asked ?? null);
+      if (!asked) setOpen(false);
     } catch (problem) {
       setError(problem instanceof Error ? problem.message : String(problem));
     }
@@ -55,14 +66,17 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
             className="mt-3 flex gap-2"
             onSubmit={(event) => {
               event.preventDefault();
-              void choose();
+              void attempt(() => onChoose(typed.trim()));
             }}
           >
             <label className="flex-1">
               <span className="sr-only">Folder</span>
               <input
                 value={typed}
-                onChange={(event) => setTyped(event.target.value)}
+                onChange={(event) => {
+                  setTyped(event.target.value);
+                  setQuestion(null);
+                }}
                 placeholder={
                   mayBeNew ? "Choose below, or type a path; it may be new" : "Choose below, or type a path"
                 }
@@ -77,6 +91,18 @@ export function FolderChooser({ title, act, trigger, onChoose, mayBeNew = false 
             <p role="alert" className="mt-2 border-l-2 border-straw pl-2">
               {error ?? listing.error?.message}
             </p>
+          )}
+          {question && (
+            <div role="alert" data-testid="question" className="mt-2 border-l-2 border-straw pl-2">
+              <p>{question.text}</p>
+              <div className="mt-2 flex flex-wrap gap-2">
+                {question.answers.map(({ words, main, run }) => (
+                  <Button key={words} look={main ? "main" : "plain"} onClick={() => void attempt(run)}>
+                    {words}
+                  </Button>
+                ))}
+              </div>
+            </div>
           )}
           <div className="mt-3 flex items-center gap-3 text-ink2">
             <Button disabled={path === null} onClick={() => enter(data?.parent ?? null)}>

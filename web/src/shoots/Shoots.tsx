@@ -6,7 +6,9 @@ import { useNews } from "../api/events";
 import { Button, Hint } from "../parts/controls";
 import { count, day, duration } from "../parts/format";
 import { DecisionBar, Grain } from "../parts/marks";
-import { FolderChooser } from "./FolderChooser";
+import { tryAgain } from "../shoot/tryAgain";
+import { FolderChooser, type Question } from "./FolderChooser";
+import { setWhereabouts, Whereabouts } from "./Whereabouts";
 
 /** The shoots known here. */
 export function Shoots() {
@@ -22,9 +24,27 @@ export function Shoots() {
       [client],
     ),
   );
-  const open = async (path: string) => {
-    const card = unwrap(await api.POST("/api/shoots", { body: { path } }));
-    navigate(`/shoots/${card.id}/wall`);
+  const open = async (path: string, asNew = false): Promise<Question | undefined> => {
+    const answer = await api.POST("/api/shoots", { body: { path, as_new: asNew } });
+    if (answer.response.status === 409 && answer.error && "shoot_id" in answer.error) {
+      const known = answer.error;
+      return {
+        text: known.detail,
+        answers: [
+          {
+            words: `It is '${known.title}'`,
+            main: true,
+            run: async () => {
+              await setWhereabouts(known.shoot_id, path);
+              navigate(`/shoots/${known.shoot_id}/wall`);
+            },
+          },
+          { words: "Open it as a new shoot, without its marks", run: () => open(path, true) },
+        ],
+      };
+    }
+    navigate(`/shoots/${unwrap(answer).id}/wall`);
+    return undefined;
   };
   const chooser = (
     <FolderChooser
@@ -74,7 +94,7 @@ function Card({ card }: { card: ShootCard }) {
   const client = useQueryClient();
   const [, navigate] = useLocation();
   const { progress } = card;
-  const busy = !["done", "waiting", "unreadable"].includes(progress.state);
+  const busy = !["done", "waiting", "unreadable", "paused"].includes(progress.state);
   const [failed, setFailed] = useState(false);
   const span = [...new Set([card.first_at, card.last_at].filter((at) => at !== null).map(day))].join(" – ");
   const refresh = async () => {
@@ -116,6 +136,7 @@ function Card({ card }: { card: ShootCard }) {
           <span className="mt-1.5 block text-ink2">
             {card.picks} kept · {card.rejects} rejected · {card.frames - card.picks - card.rejects} to decide
             {card.held > 0 && ` · ${card.held} held back`}
+            {card.missing > 0 && ` · ${card.missing} missing`}
           </span>
           {busy && (
             <span className="block text-ink2">
@@ -125,10 +146,27 @@ function Card({ card }: { card: ShootCard }) {
               {progress.seconds_left ? ` · ${duration(progress.seconds_left)} left` : ""}
             </span>
           )}
-          {progress.message && <span className="block">{progress.message}</span>}
+          {card.gone ? (
+            <span className="block">
+              Its folder cannot be reached. Connect its disk, or say where it is now; its marks are kept.
+            </span>
+          ) : (
+            progress.message && <span className="block">{progress.message}</span>
+          )}
           {card.problems > 0 && <span className="block">{count(card.problems, "file")} cannot be read</span>}
         </span>
       </Link>
+      {(card.gone || card.half_done || card.again > 0) && (
+        <div className="flex flex-wrap gap-2 px-4 pt-2">
+          {card.gone && <Whereabouts shootId={card.id} title={card.title} />}
+          {card.half_done && (
+            <Button onClick={() => navigate(`/shoots/${card.id}/handoff`)}>A plan is half done …</Button>
+          )}
+          {card.again > 0 && !card.gone && (
+            <Button onClick={() => void tryAgain(card.id)}>Try {count(card.again, "file")} again</Button>
+          )}
+        </div>
+      )}
       <div className="flex items-center gap-3 px-4 pt-1 pb-3">
         <span className="min-w-0 flex-1 truncate text-xs text-ink3" title={card.folders.join("\n")}>
           {card.folders.join(", ")}

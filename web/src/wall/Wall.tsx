@@ -3,7 +3,7 @@ import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "rea
 import { type Frame, smallUrl } from "../api/client";
 import { NothingInView } from "../bench/Bench";
 import { dragOut } from "../bench/dragOut";
-import { clock, day, shortName } from "../parts/format";
+import { clock, copiesInWords, day, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
 import { WARNING_WORDS, Warnings, warningsOf } from "../parts/warnings";
 import { shown } from "../perf";
@@ -194,9 +194,12 @@ const WallCell = memo(
               <Stars rating={frame.rating} />
             </span>
           )}
-          {!frame.problem && frame.note && (
-            <span title={frame.note} className="over-picture absolute top-1 right-1 rounded px-1 text-[11px]">
-              note
+          {!frame.problem && (frame.note || frame.copies > 0) && (
+            <span
+              title={[frame.note, copiesInWords(frame)].filter(Boolean).join(" ")}
+              className="over-picture absolute top-1 right-1 rounded px-1 text-[11px]"
+            >
+              {frame.note ? "note" : "copy"}
             </span>
           )}
         </button>

@@ -1,0 +1,77 @@
+import type { PlanView, PlanWish } from "../api/client";
+import { Button, Chip } from "../parts/controls";
+import { count, day } from "../parts/format";
+
+type Conflict = PlanView["conflicts"][number];
+
+const NOTHING: Record<Conflict["field"], string> = {
+  decision: "undecided",
+  rating: "no stars",
+  label: "no label",
+};
+
+function words(field: Conflict["field"], value: Conflict["ours"]): string {
+  if (value === null || value === 0) return NOTHING[field];
+  return field === "rating" ? `${value} ★` : String(value);
+}
+
+function when(at: string | null): string {
+  return at ? `${day(at)}, ${new Date(at).toTimeString().slice(0, 5)}` : "";
+}
+
+/** Marks that another program changed in the sidecars since both sides agreed. Theirs stay unless the person says
+ * otherwise, one by one or for all. */
+export function Conflicts({ plan, makeAnew }: { plan: PlanView; makeAnew: (wish: PlanWish) => void }) {
+  const { conflicts, conflict_count: all, wish } = plan;
+  if (!all || !wish) return null;
+  const choose = (conflict: Conflict, ours: boolean) => {
+    const { frame_id, field } = conflict;
+    const others = (wish.mine ?? []).filter((own) => own.frame_id !== frame_id || own.field !== field);
+    makeAnew({ ...wish, mine: ours ? [...others, { frame_id, field }] : others });
+  };
+  return (
+    <section aria-label="Changed by another program" data-testid="conflicts" className="mt-3">
+      <p>
+        {count(all, "mark")} changed by another program since both sides agreed.{" "}
+        {wish.all_mine ? "Yours are written over all of them." : "Theirs stay, unless you choose yours."}
+      </p>
+      <div className="mt-1 flex gap-2">
+        <Button onClick={() => makeAnew({ ...wish, mine: [], all_mine: !wish.all_mine })}>
+          {wish.all_mine ? "Leave theirs" : "Write mine for all"}
+        </Button>
+      </div>
+      <table className="mt-2 w-full text-left">
+        <thead className="text-xs text-ink2">
+          <tr>
+            <th className="pr-3 font-normal">File</th>
+            <th className="pr-3 font-normal">Yours</th>
+            <th className="font-normal">Theirs</th>
+          </tr>
+        </thead>
+        <tbody>
+          {conflicts.map((conflict) => {
+            const { frame_id, field, name, ours, ours_at, theirs, theirs_at, mine } = conflict;
+            return (
+              <tr key={`${frame_id} ${field}`} className="border-t border-line align-top">
+                <td className="py-1 pr-3 break-all">{name}</td>
+                <td className="py-1 pr-3">
+                  <Chip on={mine} disabled={wish.all_mine} onClick={() => choose(conflict, true)}>
+                    {words(field, ours)}
+                  </Chip>
+                  <span className="block text-xs text-ink3">{when(ours_at)}</span>
+                </td>
+                <td className="py-1">
+                  <Chip on={!mine} disabled={wish.all_mine} onClick={() => choose(conflict, false)}>
+                    {words(field, theirs)}
+                  </Chip>
+                  <span className="block text-xs text-ink3">{when(theirs_at)}</span>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {conflicts.length < all && <p className="text-xs text-ink3">The first {conflicts.length} are shown.</p>}
+    </section>
+  );
+}
