@@ -26,7 +26,7 @@ from winnow.handoff import apply as applying
 from winnow.handoff.plan import Wish, make_plan
 from winnow.pipeline import relocation, tasks
 from winnow.pipeline.engine import wait_until_idle
-from winnow.store import evidence, filters, frames, marks, shoots
+from winnow.store import evidence, filters, frames, marks, plans, shoots
 from winnow.store.plans import PlanKind, PlanState
 
 NOW = "2026-10-17T20:00:00.000+00:00"
@@ -74,8 +74,15 @@ class Shoot:
         rows = self.desk.database.connection().execute("SELECT rowid, version FROM evidence")
         return times | {f"evidence {row[0]}": hash(row[1]) for row in rows}
 
-    def plan(self, kind: PlanKind, target: Path | None = None) -> int:
-        return make_plan(self.desk.database, self.id, Wish(kind, str(target) if target else None), NOW)
+    def plan(self, kind: PlanKind, target: Path | None = None, **options: bool) -> int:
+        wish = Wish(kind, str(target) if target else None, **options)
+        return make_plan(self.desk.database, self.id, wish, NOW)
+
+    def conflicts(self, plan_id: int) -> list[dict[str, object]]:
+        plan = plans.get(self.desk.database.connection(), plan_id)
+        assert plan
+        found: list[dict[str, object]] = plan.summary["conflicts"]
+        return found
 
     def apply(self, plan_id: int) -> PlanState:
         return applying.apply(self.desk.database, plan_id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 import secrets
 import sqlite3
@@ -11,6 +12,8 @@ from importlib import resources
 from pathlib import Path
 
 from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from fastapi.staticfiles import StaticFiles
 
@@ -61,6 +64,12 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
             "Cache-Control": "no-store",
         }
         return HTMLResponse(html, headers=headers)
+
+    @app.exception_handler(RequestValidationError)
+    def not_understood(_: Request, error: RequestValidationError) -> Response:
+        # What was sent is quoted, and may hold characters that no answer can: escaped, they do.
+        text = json.dumps({"detail": jsonable_encoder(error.errors())})
+        return Response(text, 422, media_type="application/json")
 
     app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
 

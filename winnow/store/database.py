@@ -22,6 +22,7 @@ DATABASE = "winnow.sqlite"
 
 SPARE = "spare-room"
 SPARE_BYTES = 8 * 1024 * 1024
+SPARE_LEAST_BYTES = 256 * 1024
 NO_ROOM_BYTES = 1024 * 1024
 """With less room than this, a failure to write is put down to it."""
 
@@ -106,13 +107,15 @@ class Database:
             self._keep_spare()
 
     def _keep_spare(self) -> None:
+        """As large as it should be, or half of what is free: others need room too."""
         spare = self.path.with_name(SPARE)
-        free = shutil.disk_usage(self.path.parent).free
-        if free < 4 * SPARE_BYTES or (spare.exists() and spare.stat().st_size == SPARE_BYTES):
+        there = spare.stat().st_size if spare.exists() else 0
+        size = min(SPARE_BYTES, there + shutil.disk_usage(self.path.parent).free // 2)
+        if size <= there or size < SPARE_LEAST_BYTES:
             return
         try:
             with spare.open("wb") as file:
-                file.write(bytes(SPARE_BYTES))
+                file.write(bytes(size))
         except OSError:
             spare.unlink(missing_ok=True)
 

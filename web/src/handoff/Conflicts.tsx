@@ -10,9 +10,12 @@ const NOTHING: Record<Conflict["field"], string> = {
   label: "no label",
 };
 
+const DECISIONS: Record<string, string> = { pick: "kept", reject: "rejected", undecided: "undecided" };
+
 function words(field: Conflict["field"], value: Conflict["ours"]): string {
   if (value === null || value === 0) return NOTHING[field];
-  return field === "rating" ? `${value} ★` : String(value);
+  if (field === "rating") return `${value} ★`;
+  return field === "decision" ? (DECISIONS[value] ?? String(value)) : String(value);
 }
 
 function when(at: string | null): string {
@@ -49,11 +52,12 @@ export function Conflicts({ plan, makeAnew }: { plan: PlanView; makeAnew: (wish:
           </tr>
         </thead>
         <tbody>
-          {conflicts.map((conflict) => {
+          {conflicts.map((conflict, at) => {
             const { frame_id, field, name, ours, ours_at, theirs, theirs_at, mine } = conflict;
+            const first = conflicts[at - 1]?.frame_id !== frame_id;
             return (
-              <tr key={`${frame_id} ${field}`} className="border-t border-line align-top">
-                <td className="py-1 pr-3 break-all">{name}</td>
+              <tr key={`${frame_id} ${field}`} className={`align-top ${first ? "border-t border-line" : ""}`}>
+                <td className="py-1 pr-3 break-all">{first && name}</td>
                 <td className="py-1 pr-3">
                   <Chip on={mine} disabled={wish.all_mine} onClick={() => choose(conflict, true)}>
                     {words(field, ours)}

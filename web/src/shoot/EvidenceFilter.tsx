@@ -6,13 +6,14 @@ import { looksFor, setFilter, useShoot } from "./store";
 
 /** Filters by what was measured: warnings, faces, similar frames. */
 export function EvidenceFilter() {
-  const { warnings, faces, similar } = useShoot((s) => s.filter);
+  const { warnings, faces, similar, copies } = useShoot((s) => s.filter);
   const on = useShoot((s) => looksFor(s.filter));
   const tally = useShoot((s) => s.view?.tally);
   const chosen = [
     ...warnings.map((w) => WARNING_WORDS[w]),
     faces === null ? "" : faces ? "with faces" : "no faces",
     similar === null ? "" : similar ? "has similar" : "single",
+    copies ? "copies" : "",
   ].filter(Boolean);
   const title =
     chosen.length === 0 ? "evidence" : chosen.length === 1 ? chosen[0] : `${chosen.length} of the evidence`;
@@ -60,6 +61,13 @@ export function EvidenceFilter() {
               onClick={() => setFilter({ similar: similar === false ? null : false })}
             >
               single {tally?.single ?? ""}
+            </Chip>
+            <Chip
+              on={copies}
+              title="Frames whose content lies in the shoot more than once"
+              onClick={() => setFilter({ copies: !copies })}
+            >
+              copies {tally?.copies ?? ""}
             </Chip>
           </Part>
         </Popover.Content>

@@ -97,13 +97,6 @@ function FilterLine() {
             </Chip>
           </Hint>
         )}
-        {(tally?.copies ?? 0) > 0 && (
-          <Hint text="Frames whose content lies in the shoot more than once">
-            <Chip on={filter.copies} onClick={() => setFilter({ copies: !filter.copies })}>
-              copies {tally?.copies}
-            </Chip>
-          </Hint>
-        )}
         {(tally?.again ?? 0) > 0 && (
           <Hint text="Files that could not be read for a reason that may have passed" command="try-again">
             <Chip on={false} onClick={() => void tryAgain(useShoot.getState().shootId)}>

@@ -39,13 +39,12 @@ export const EVERYTHING: Filter = {
 };
 
 export function showsAll(filter: Filter): boolean {
-  const { decisions, ratingRule, warned, copies } = filter;
-  return decisions.length === 0 && !ratingRule && !warned && !copies && !looksFor(filter);
+  return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned && !looksFor(filter);
 }
 
-/** Whether the filter asks for anything that was measured. */
-export function looksFor(filter: Filter): boolean {
-  return filter.warnings.length > 0 || filter.faces !== null || filter.similar !== null;
+/** Whether the filter asks for anything that was measured or compared. */
+export function looksFor({ warnings, faces, similar, copies }: Filter): boolean {
+  return warnings.length > 0 || faces !== null || similar !== null || copies;
 }
 
 export interface ShootState {

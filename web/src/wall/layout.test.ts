@@ -25,8 +25,8 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     lead: false,
     faces: null,
     warnings: "",
-  copies: 0,
-  again: false,
+    copies: 0,
+    again: false,
   };
 }
 
