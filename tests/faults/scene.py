@@ -1,0 +1,148 @@
+"""A small shoot on real files, opened without worker processes, so that many rounds cost little."""
+
+from __future__ import annotations
+
+import hashlib
+import random
+from collections import Counter
+from collections.abc import Callable
+from concurrent.futures import Future
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from tests import photographs
+from winnow.core.history import BatchKind
+from winnow.core.marks import Decision, Field
+from winnow.core.xmp_marks import XmpMarks
+from winnow.formats import xmp
+from winnow.handoff.plan import Wish, make_plan
+from winnow.pipeline import outcomes, tasks
+from winnow.pipeline.cache import Cache
+from winnow.pipeline.listing import list_shoot
+from winnow.store import frames, marks, plans, shoots
+from winnow.store.database import DATABASE, Database
+from winnow.store.plans import Plan, PlanKind
+from winnow.store.shoots import Shoot
+
+NOW = "2026-10-17T20:00:00.000+00:00"
+OWN = (".winnow-holding",)
+"""Files of Winnow's own among the photographer's."""
+
+
+def inline(function: Callable[..., Any], argument: Any) -> Future[Any]:
+    """Runs a task here instead of in a worker."""
+    done: Future[Any] = Future()
+    done.set_result(function(argument))
+    return done
+
+
+def contents(*folders: Path) -> dict[str, str]:
+    """Every file below folders with its SHA-256; what is Winnow's own is left out."""
+    return {
+        str(path): hashlib.sha256(path.read_bytes()).hexdigest()
+        for folder in folders
+        for path in sorted(folder.rglob("*"))
+        if path.is_file() and path.name not in OWN and path.name != "filler"
+    }
+
+
+class Scene:
+    """A shoot in `root/shoot`, with a data folder anywhere."""
+
+    def __init__(self, root: Path, data: Path, rng: random.Random, count: int = 16) -> None:
+        self.root, self.rng = root, rng
+        self.folder = root / "shoot"
+        _make_files(self.folder, rng, count)
+        self.database = Database(data / DATABASE)
+        self.cache = Cache(data / "cache")
+        with self.database.transaction() as connection:
+            self.id = shoots.open_folder(connection, self.folder, NOW)
+        self.list()
+        self.before = contents(self.folder)
+        self.pictures = Counter(v for k, v in self.before.items() if _is_original(k))
+
+    @property
+    def shoot(self) -> Shoot:
+        found = shoots.get(self.database.connection(), self.id)
+        assert found
+        return found
+
+    def list(self) -> None:
+        """What the engine does, one thing after another."""
+        list_shoot(self.database, self.cache, inline, self.shoot)
+        connection = self.database.connection()
+        unread = [p for p in frames.pictures(connection, self.id) if p.stage == 0]
+        files = frames.files_of(connection, [p.frame_id for p in unread])
+        heads = [
+            tasks.HeadTask(
+                p.frame_id, p.path, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")
+            )
+            for p in unread
+        ]
+        if heads:
+            outcomes.keep_heads(self.database, self.id, tasks.read_heads(heads), set())
+
+    def mark_at_random(self) -> None:
+        ids = [row["id"] for row in frames.summaries(self.database.connection(), self.id)]
+        wanted = {
+            i: {
+                Field.DECISION: self.rng.choice(list(Decision)).value,
+                Field.RATING: self.rng.randrange(6),
+                Field.LABEL: self.rng.choice([None, "Print", "Élan"]),
+            }
+            for i in ids
+        }
+        # At least one of each, so that every kind of plan has something to do.
+        wanted[ids[0]][Field.DECISION] = Decision.PICK.value
+        wanted[ids[1]][Field.DECISION] = Decision.REJECT.value
+        with self.database.transaction() as connection:
+            marks.set_marks(
+                connection, self.id, wanted, kind=BatchKind.MARK, actor="person", title="all", now=NOW
+            )
+
+    def plan(self, kind: PlanKind, target: Path | None) -> int:
+        needs = kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
+        wish = Wish(kind, str(target) if needs else None, keep_folders=self.rng.random() < 0.5)
+        return make_plan(self.database, self.id, wish, NOW)
+
+    def read(self, plan_id: int) -> Plan:
+        found = plans.get(self.database.connection(), plan_id)
+        assert found
+        return found
+
+    def lost(self, *elsewhere: Path) -> Counter[str]:
+        """Originals whose bytes are nowhere any more."""
+        there = contents(self.folder, self.holding, *elsewhere)
+        return self.pictures - Counter(v for k, v in there.items() if not Path(k).is_symlink())
+
+    def wrong_places(self) -> list[str]:
+        """Frames that are not where all files are again: in the shoot."""
+        rows = frames.summaries(self.database.connection(), self.id)
+        return [f"{row['name']} is {row['place']}" for row in rows if row["place"] != "shoot"]
+
+    @property
+    def holding(self) -> Path:
+        return self.folder.with_name("shoot (held back)")
+
+
+def _is_original(path: str) -> bool:
+    """Sidecars are written on purpose; a link holds nothing of its own."""
+    return not path.endswith(".xmp") and not Path(path).is_symlink()
+
+
+def _make_files(folder: Path, rng: random.Random, count: int) -> None:
+    for n in range(count):
+        base = folder / f"{100 + n % 3}CARD" / f"FLT_{n:04d}"
+        base.parent.mkdir(parents=True, exist_ok=True)
+        noise = np.random.default_rng(rng.randrange(2**32)).integers(0, 255, (48, 64, 3), np.uint8)
+        taken = f"2026:10:17 16:{n // 60:02d}:{n % 60:02d}"
+        Image.fromarray(noise).save(base.with_suffix(".JPG"), quality=90, exif=photographs.exif(taken))
+        if n % 4 == 1:
+            base.with_suffix(".NEF").write_bytes(rng.randbytes(rng.randrange(1, 60_000)))
+        if n % 4 == 2:
+            base.with_suffix(".xmp").write_bytes(xmp.write_marks(None, XmpMarks(rating=n % 6)))
+    (folder / "EMPTY.JPG").write_bytes(b"")
+    (folder / "linked.JPG").symlink_to("100CARD/FLT_0000.JPG")
