@@ -8,8 +8,9 @@ from winnow.api import models
 from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
 from winnow.core.marks import Field
 from winnow.handoff.apply import CUT_OFF
-from winnow.handoff.plan import PlanError, Wish, make_plan
+from winnow.handoff.plan import Order, PlanError, Wish, make_plan_apart
 from winnow.handoff.runner import BusyError
+from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import plans
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanState, StepState
@@ -27,14 +28,13 @@ def make(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish) -> models.PlanView
     try:
         target = str(desk.allowed(wish.target)) if wish.target else None
         mine = tuple((own.frame_id, Field(own.field)) for own in wish.mine)
-        plan_id = make_plan(
-            desk.database,
-            shoot.id,
-            Wish(wish.kind, target, wish.with_marks, wish.keep_folders, mine, wish.all_mine),
-            now(),
-        )
+        wanted = Wish(wish.kind, target, wish.with_marks, wish.keep_folders, mine, wish.all_mine)
+        order = Order(desk.database.path, shoot.id, wanted, now())
+        plan_id = desk.engine.run_apart(make_plan_apart, order).result()
     except (PlanError, FolderRefusedError) as error:
         raise HTTPException(422, str(error)) from error
+    except WorkerCrashedError as error:
+        raise HTTPException(500, "Making the plan made the program crash: try it again.") from error
     return _view(desk, _plan(desk, plan_id))
 
 

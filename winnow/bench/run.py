@@ -5,20 +5,14 @@ from __future__ import annotations
 import json
 import os
 import platform
-import re
-import shutil
-import subprocess
-import sys
 import tempfile
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from statistics import median
-from typing import Any
 
 import simplejpeg
 import typer
@@ -26,10 +20,11 @@ from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from winnow.bench import evidence, stage
+from winnow.bench import evidence, stage, trust
 from winnow.bench.browser import chromium
 from winnow.bench.figures import display_frame_ms, measures, percentile
 from winnow.bench.frames import make_large_shoot
+from winnow.bench.serving import serving
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.pipeline import tasks
@@ -75,12 +70,15 @@ def run_all(target: Path | None, count: int) -> None:
         add(*_derive_cost(sample, decode_s, folder))
         add(*(Figure(*line) for line in evidence.lines(folder)))
         add(*_filter(folder))
-        with _serving(folder / "data", folder) as address, chromium() as driver:
+        add(*(Figure(*line) for line in trust.planning(folder)))
+        with serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
             _wait_for_previews(address, count)
             add(*_stepping(driver, address))
             _wait_until_measured(address)
             add(*(Figure(*line) for line in stage.lines(driver, address, display_frame_ms(driver))))
+            previews = folder / "data" / "cache" / "preview"
+            add(*(Figure(*line) for line in trust.moved(address, folder / "shoot", count, previews)))
     document = {
         "machine": f"{platform.machine()}, {os.cpu_count()} cores",
         "frames": count,
@@ -152,7 +150,7 @@ def _filter(folder: Path) -> list[Figure]:
         "decision=reject&rating_rule=at_most&stars=2",
         "",
     )
-    with _serving(data, folder) as address:
+    with serving(data, folder) as address:
         base = f"{address}/api/shoots/{shoot_id}"
         _times(f"{base}/view", 5)
         taken = [t for query in queries for t in _times(f"{base}/view?{query}", 30)]
@@ -266,20 +264,3 @@ def _walk(driver: webdriver.Chrome, pause_s: float) -> list[float]:
         time.sleep(pause_s)
     time.sleep(1)
     return measures(driver, "winnow:show-frame")
-
-
-@contextmanager
-def _serving(data: Path, root: Path) -> Iterator[str]:
-    command = [sys.executable, "-m", "winnow", "serve", "--port", "0"]
-    process: subprocess.Popen[Any] = subprocess.Popen(
-        [*command, "--data", str(data), "--root", str(root)], stdout=subprocess.PIPE, text=True
-    )
-    try:
-        assert process.stdout is not None
-        found = re.search(r"(http://[\d.:]+)/", process.stdout.readline())
-        assert found is not None
-        yield found[1]
-    finally:
-        process.terminate()
-        process.wait(30)
-        shutil.rmtree(data, ignore_errors=True)

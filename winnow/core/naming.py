@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+import unicodedata
+from collections.abc import Container, Sequence
 
 from winnow.core.pairing import split_name
 
 
-def free_names(names: Sequence[str], base: str, taken: Collection[str]) -> list[str]:
-    """New names for the files of one frame, none of which is in `taken`.
+def fold(name: str) -> str:
+    """A name or path as disks see it that take no notice of case, nor of how accents are composed."""
+    return unicodedata.normalize("NFC", name).casefold()
+
+
+def free_names(names: Sequence[str], base: str, taken: Container[str]) -> list[str]:
+    """New names for the files of one frame, none of which is in `taken`, which holds them folded: the target may be
+    a disk that ignores case.
 
     All names start with `base` (the frame's base name) and get the same suffix `-2`, `-3`, …
-    right after it, so that files of a frame stay recognisable as one. Names are compared without
-    case: the target may be a disk that ignores it.
+    right after it, so that files of a frame stay recognisable as one.
     """
-    occupied = {name.casefold() for name in taken}
     number = 1
     while True:
         suffix = "" if number == 1 else f"-{number}"
         candidates = [base + suffix + name[len(base) :] for name in names]
-        if not any(name.casefold() in occupied for name in candidates):
+        if not any(fold(name) in taken for name in candidates):
             return candidates
         number += 1
 

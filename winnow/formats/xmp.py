@@ -36,49 +36,87 @@ class XmpError(ValueError):
     """A packet that cannot be read; the message says why and is meant for a person."""
 
 
-def read_marks(packet: bytes) -> XmpMarks:
-    """The marks in a packet. Raises XmpError."""
-    root = _parse(packet)
-    return XmpMarks(
-        rating=_whole(_get(root, RATING)),
-        label=_get(root, LABEL),
-        decision=_get(root, DECISION),
-        stars=_whole(_get(root, STARS)),
-    )
+class Packet:
+    """A packet, parsed once, to be read and to be written with other marks. Raises XmpError if it cannot be read."""
 
+    def __init__(self, data: bytes | None) -> None:
+        whole = data and data.strip(b"\0 \t\r\n")
+        self._root = _parse(data) if data and whole else etree.fromstring(_EMPTY)
+        self._descriptions = _descriptions(self._root)
 
-def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:
-    """`packet` with its marks replaced, or a new packet. Raises XmpError if it cannot be read.
+    @property
+    def marks(self) -> XmpMarks:
+        """The marks in it."""
+        return XmpMarks(
+            rating=_whole(self._get(RATING)),
+            label=self._get(LABEL),
+            decision=self._get(DECISION),
+            stars=_whole(self._get(STARS)),
+        )
 
-    All other properties, their order, the processing instructions around the packet and their
-    contents are kept.
-    """
-    root = _parse(packet) if packet and packet.strip(b"\0 \t\r\n") else etree.fromstring(_EMPTY)
-    rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
-    if rdf is None:
-        raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
-    description = rdf.find(f"{{{NS_RDF}}}Description")
-    if description is None:
-        description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
-        description.set(f"{{{NS_RDF}}}about", "")
-    values: dict[str, str | None] = {
-        RATING: None if marks.rating is None else str(marks.rating),
-        LABEL: marks.label,
-        DECISION: marks.decision,
-        STARS: None if marks.stars is None else str(marks.stars),
-    }
-    for tag in values:
-        _remove(rdf, tag)
-    description = _with_prefixes(description)
-    for tag, value in values.items():
-        if value is not None:
+    def with_marks(self, marks: XmpMarks) -> bytes:
+        """The packet with its marks replaced; this object is used up. Raises XmpError.
+
+        All other properties, their order, the processing instructions around the packet and their
+        contents are kept.
+        """
+        root = self._root
+        rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
+        if rdf is None:
+            raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
+        values: dict[str, str | None] = {
+            RATING: None if marks.rating is None else str(marks.rating),
+            LABEL: marks.label,
+            DECISION: marks.decision,
+            STARS: None if marks.stars is None else str(marks.stars),
+        }
+        for tag in values:
+            self._remove(tag)
+        if self._descriptions:
+            description = self._descriptions[0]
+        else:
+            description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
+            description.set(f"{{{NS_RDF}}}about", "")
+        description = _with_prefixes(description)
+        for tag, value in values.items():
+            if value is None:
+                continue
             try:
                 description.set(tag, value)
             except ValueError:
                 raise XmpError(
                     "A label with control characters cannot stand in XMP: change the label."
                 ) from None
-    return etree.tostring(root.getroottree(), encoding="utf-8")
+        return etree.tostring(root.getroottree(), encoding="utf-8")
+
+    def _get(self, tag: str) -> str | None:
+        for description in self._descriptions:
+            value = description.get(tag)
+            if value is None:
+                element = description.find(tag)
+                value = element.text if element is not None else None
+            if value is not None:
+                return str(value).strip()
+        return None
+
+    def _remove(self, tag: str) -> None:
+        for description in self._descriptions:
+            if tag in description.attrib:
+                del description.attrib[tag]
+            for element in description.findall(tag):
+                description.remove(element)
+
+
+def read_marks(packet: bytes) -> XmpMarks:
+    """The marks in a packet. Raises XmpError, also for an empty one."""
+    if not packet.strip(b"\0 \t\r\n"):
+        raise XmpError("It is empty.")
+    return Packet(packet).marks
+
+
+def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:
+    """`packet` with its marks replaced, or a new packet. Raises XmpError if it cannot be read."""
+    return Packet(packet).with_marks(marks)
 
 
 def find_packet(head: bytes) -> bytes | None:
@@ -124,31 +162,9 @@ def _as_utf8(packet: bytes) -> bytes:
 
 
 def _descriptions(root: etree._Element) -> list[etree._Element]:
-    return [
-        d
-        for d in root.iter(f"{{{NS_RDF}}}Description")
-        # Descriptions deeper down are values of structured properties, not of the picture.
-        if (parent := d.getparent()) is not None and parent.tag == f"{{{NS_RDF}}}RDF"
-    ]
-
-
-def _get(root: etree._Element, tag: str) -> str | None:
-    for description in _descriptions(root):
-        value = description.get(tag)
-        if value is None:
-            element = description.find(tag)
-            value = element.text if element is not None else None
-        if value is not None:
-            return str(value).strip()
-    return None
-
-
-def _remove(rdf: etree._Element, tag: str) -> None:
-    for description in _descriptions(rdf):
-        if tag in description.attrib:
-            del description.attrib[tag]
-        for element in description.findall(tag):
-            description.remove(element)
+    """Those of the picture; deeper down they are values of structured properties."""
+    blocks = [root] if root.tag == f"{{{NS_RDF}}}RDF" else root.iter(f"{{{NS_RDF}}}RDF")
+    return [description for rdf in blocks for description in rdf.findall(f"{{{NS_RDF}}}Description")]
 
 
 def _with_prefixes(description: etree._Element) -> etree._Element:

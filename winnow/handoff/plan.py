@@ -14,7 +14,7 @@ from pathlib import Path
 from sqlite3 import Connection
 
 from winnow.core.marks import UNMARKED, Decision, Field, Marks
-from winnow.core.naming import common_base, free_names
+from winnow.core.naming import common_base, fold, free_names
 from winnow.core.pairing import Role
 from winnow.handoff import sidecars
 from winnow.handoff.reach import anchor_of
@@ -141,6 +141,21 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str) -> int:
             asdict(wish),
             now,
         )
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """A plan to be made in a process of its own, where it keeps nobody waiting: database file, shoot, wish, time."""
+
+    database: Path
+    shoot_id: int
+    wish: Wish
+    now: str
+
+
+def make_plan_apart(order: Order) -> int:
+    """`make_plan` as a task of a worker process."""
+    return make_plan(Database(order.database), order.shoot_id, order.wish, order.now)
 
 
 def _refuse_second(connection: Connection, shoot_id: int) -> None:
@@ -276,7 +291,7 @@ def _travel(
     names = [(wanted or {}).get(path, os.path.basename(path)) for path in paths]
     taken = draft.disk.taken(folder)
     free = free_names(names, common_base(names), taken)
-    taken.update(free)
+    taken.update(map(fold, free))
     renames = {path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)}
     if free != names:
         draft.renamed += [
@@ -340,10 +355,13 @@ def _write_step(
     """A step that writes `target` as the packet at `source` with the marks in it; none where that
     changes nothing or where the packet cannot be read."""
     base = known.get(frame_id, {}).get(source or "")
-    standing = marks.standing(draft.connection, frame_id) if source else frozenset(Field)
-    mine = draft.wish.fields_of(frame_id)
+    agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
     try:
-        built = sidecars.build(source, marked, base.marks if base else UNMARKED, standing, mine)
+        built = sidecars.build(source, marked, agreed, frozenset(Field), mine)
+        if built.differences:
+            # Only now does it matter on which of them a mark of the person stands.
+            standing = marks.standing(draft.connection, frame_id)
+            built = sidecars.build(source, marked, agreed, standing, mine)
     except NotBuiltError as error:
         draft.warnings.append(str(error))
         return

@@ -6,7 +6,7 @@ import os
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from pathlib import Path
+from functools import lru_cache
 
 from winnow.core.agreement import write_out
 from winnow.core.marks import UNMARKED, Field, Marks, Value, value_of
@@ -49,17 +49,19 @@ def build(
     base, standing, mine: see `core.agreement.write_out`. Raises NotBuiltError.
     """
     if path is None or not os.path.lexists(path):
-        return Built(xmp.write_marks(None, to_xmp(here)), None)
+        return Built(_new_packet(here), None)
     if os.path.islink(path):
         raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
     try:
-        previous = Path(path).read_bytes()
-        found = xmp.read_marks(previous) if previous.strip(b"\0 \t\r\n") else None
+        with open(path, "rb") as file:
+            previous = file.read()
+        packet = xmp.Packet(previous)
+        found = packet.marks
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
-    there = from_xmp(found) if found else UNMARKED
+    there = from_xmp(found)
     merge = write_out(there, base, here, standing, mine)
     stat = os.stat(path)
     at = datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
@@ -69,13 +71,19 @@ def build(
     if merge.marks == there:
         return Built(None, previous, differences)
     wanted = to_xmp(merge.marks)
-    if found is not None and found.rating is None and wanted.rating == 0:
+    if found.rating is None and wanted.rating == 0:
         # A packet that says nothing of stars goes on saying nothing.
         wanted = replace(wanted, rating=None)
     try:
-        return Built(xmp.write_marks(previous, wanted), previous, differences, mtime_of(stat))
+        return Built(packet.with_marks(wanted), previous, differences, mtime_of(stat))
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
+
+
+@lru_cache(maxsize=256)
+def _new_packet(here: Marks) -> bytes:
+    """Most frames of a shoot are marked in one of a few ways."""
+    return xmp.write_marks(None, to_xmp(here))
 
 
 def marks_in(content: bytes) -> Marks:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import os
-import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name
+from winnow.core.naming import fold
+from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name, split_name
 from winnow.pipeline.scan import mtime_of
 from winnow.store.database import display
 from winnow.store.frames import ListedFile
@@ -19,10 +19,11 @@ class UnreachableError(OSError):
 
 @dataclass(slots=True)
 class _Folder:
-    """The names in a folder, and to which frame each file belongs: folded name → files."""
+    """The names in a folder; to which frame each file belongs; and the names by base, case ignored."""
 
     names: set[str] = field(default_factory=set)
     frames: dict[str, FrameFiles] = field(default_factory=dict)
+    by_base: dict[str, list[str]] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
@@ -40,6 +41,7 @@ class Standing:
     def __init__(self) -> None:
         self._folders: dict[str, _Folder] = {}
         self._taken: dict[str, set[str]] = {}
+        self._looked_at: set[str] = set()
 
     def frame(self, listed: Sequence[ListedFile]) -> Frame:
         """The files of a frame that were listed, held against the disk. Sidecars count as they are now: those that
@@ -75,16 +77,16 @@ class Standing:
                 case _:
                     own.sidecars.append(name)
         folder = os.path.dirname(files[0].path)
-        return os.path.join(folder, sidecar_name(own, self._folder(folder).names))
+        base = split_name(own.raw or own.shown)[0].casefold()
+        return os.path.join(folder, sidecar_name(own, self._folder(folder).by_base.get(base, [])))
 
     def taken(self, folder: str) -> set[str]:
-        """Names taken in a folder, on disk or by the plan, which adds its own. Folders whose names a disk that
-        ignores case takes for one share them."""
+        """Names taken in a folder, folded, on disk or by the plan, which adds its own. Folders that a disk takes for
+        one because it ignores case share them."""
         key = fold(folder)
-        if key not in self._taken:
-            self._taken[key] = set()
-        if os.path.isdir(folder):
-            self._taken[key] |= self._folder(folder).names
+        if folder not in self._looked_at:
+            self._looked_at.add(folder)
+            self._taken.setdefault(key, set()).update(fold(name) for name in self._folder(folder).names)
         return self._taken[key]
 
     def _sidecars(self, files: Sequence[ListedFile]) -> list[str]:
@@ -111,7 +113,10 @@ class Standing:
                 for name in (frame.picture, frame.raw)
                 if name is not None
             }
-            self._folders[path] = _Folder(names, frames)
+            by_base: dict[str, list[str]] = {}
+            for name in names:
+                by_base.setdefault(split_name(name)[0].casefold(), []).append(name)
+            self._folders[path] = _Folder(names, frames, by_base)
         return self._folders[path]
 
     def _stat(self, file: ListedFile) -> ListedFile | None:
@@ -127,11 +132,6 @@ class Standing:
             except FileNotFoundError:
                 return None
         return ListedFile(file.path, file.role, stat.st_size, mtime_of(stat))
-
-
-def fold(path: str) -> str:
-    """A path as disks see it that take no notice of case, nor of how accents are composed."""
-    return unicodedata.normalize("NFC", path).casefold()
 
 
 def inside(folder: str, around: str) -> bool:

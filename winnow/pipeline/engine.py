@@ -155,7 +155,7 @@ class Engine:
                     if function is tasks.derive:
                         self._intake.derived_at_once(done, picture)
 
-                found = self._wanted[key] = self._ask(function, self._derive_task(picture), finish)
+                found = self._wanted[key] = self.run_apart(function, self._derive_task(picture), finish)
         return found
 
     def regroup(self, shoot_id: int) -> None:
@@ -164,13 +164,14 @@ class Engine:
             job = self._jobs.get(shoot_id)
         regroup(self.database, shoot_id, job.memory if job else GroupingMemory())
 
-    def _ask(
+    def run_apart(
         self,
         function: Callable[..., Any],
         argument: Any,
         finish: Callable[[Future[Any]], None] = lambda done: None,
     ) -> Future[Any]:
-        """Runs a task in a worker before all other work. The future gives its outcome, whatever becomes of it."""
+        """Runs a task in a worker process before all other work. finish: called with its outcome first, on the
+        engine's thread; whatever becomes of that, the future gives the outcome."""
         promise: Future[Any] = Future()
 
         def keep(done: Future[Any]) -> None:
@@ -268,7 +269,7 @@ class Engine:
         shoot = shoots.get(self.database.connection(), shoot_id)
         assert shoot is not None
         with self.folders.holding([path for _, path in shoot.folders]):
-            list_shoot(self.database, self.cache, self._ask, shoot, asked=asked)
+            list_shoot(self.database, self.cache, self.run_apart, shoot, asked=asked)
 
     def _take_listing(self, job: Job) -> None:
         """Turns a finished listing into work; starts one that is due again."""

@@ -11,7 +11,7 @@ import re
 import shutil
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
@@ -23,6 +23,7 @@ DATABASE = "winnow.sqlite"
 SPARE = "spare-room"
 SPARE_BYTES = 8 * 1024 * 1024
 SPARE_LEAST_BYTES = 256 * 1024
+IDS_A_STATEMENT = 500
 NO_ROOM_BYTES = 1024 * 1024
 """With less room than this, a failure to write is put down to it."""
 
@@ -41,8 +42,13 @@ class NoRoomError(OSError):
             "Make room, then do it again.",
         )
 
+        self.folder = folder
+
     def __str__(self) -> str:
         return str(self.strerror)
+
+    def __reduce__(self) -> tuple[type[NoRoomError], tuple[Path]]:
+        return NoRoomError, (self.folder,)  # it comes back from other processes
 
 
 class Database:
@@ -167,6 +173,17 @@ def move_below(
             WHERE substr({column}, 1, ?) = ? AND {which}""",
         (after, len(before) + 1, len(before), before, *values),
     )
+
+
+def in_chunks(ids: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Ids in portions that one statement may hold."""
+    for start in range(0, len(ids), IDS_A_STATEMENT):
+        yield ids[start : start + IDS_A_STATEMENT]
+
+
+def places(values: Sequence[object]) -> str:
+    """A placeholder for each value."""
+    return ", ".join("?" * len(values))
 
 
 def to_blob(path: str | Path) -> bytes:

@@ -113,4 +113,6 @@ def tally(connection: sqlite3.Connection, shoot_id: int) -> Tally:
     ]
     similar = sum(size for size in sizes if size > 1)
     single = sum(size for size in sizes if size == 1)
-    return Tally(places, decisions, ratings, warned, warnings, faces, faceless, similar, single, copies, again)
+    return Tally(
+        places, decisions, ratings, warned, warnings, faces, faceless, similar, single, copies, again
+    )

@@ -9,7 +9,7 @@ from enum import IntEnum, StrEnum
 
 from winnow.core.capture import Capture
 from winnow.core.grouping import Grouped
-from winnow.store.database import from_blob, move_below, to_blob
+from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
 
 
 class Stage(IntEnum):
@@ -82,15 +82,14 @@ def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None
 
 def files_of(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, list[ListedFile]]:
     """The files of each frame, the RAW file first, sidecars last."""
-    found: dict[int, list[ListedFile]] = {}
-    for frame_id in frame_ids:
-        found[frame_id] = [
-            ListedFile(from_blob(row["path"]), row["role"], row["size"], row["mtime_ns"])
-            for row in connection.execute(
-                "SELECT * FROM file WHERE frame_id = ? ORDER BY role = 'sidecar', role DESC, path",
-                (frame_id,),
-            )
-        ]
+    found: dict[int, list[ListedFile]] = {frame_id: [] for frame_id in frame_ids}
+    for some in in_chunks(list(found)):
+        for frame_id, path, role, size, mtime_ns in connection.execute(
+            f"""SELECT frame_id, path, role, size, mtime_ns FROM file WHERE frame_id IN ({places(some)})
+                ORDER BY role = 'sidecar', role DESC, path""",
+            some,
+        ):
+            found[frame_id].append(ListedFile(from_blob(path), role, size, mtime_ns))
     return found
 
 

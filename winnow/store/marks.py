@@ -10,6 +10,7 @@ from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind, BatchRef, History, walk
 from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay, with_value
 from winnow.store import evidence, shoots
+from winnow.store.database import in_chunks, places
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +28,12 @@ class Batch:
 
 def current(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Marks]:
     """The marks of each frame."""
-    found = {}
-    for frame_id in frame_ids:
-        row = connection.execute(
-            "SELECT decision, rating, label FROM mark WHERE frame_id = ?", (frame_id,)
-        ).fetchone()
-        found[frame_id] = Marks(Decision(row[0]), row[1], row[2]) if row else UNMARKED
+    found = dict.fromkeys(frame_ids, UNMARKED)
+    for some in in_chunks(list(found)):
+        for frame_id, decision, rating, label in connection.execute(
+            f"SELECT frame_id, decision, rating, label FROM mark WHERE frame_id IN ({places(some)})", some
+        ):
+            found[frame_id] = Marks(Decision(decision), rating, label)
     return found
 
 

@@ -1,0 +1,30 @@
+"""A server of its own for a figure."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+
+@contextmanager
+def serving(data: Path, root: Path) -> Iterator[str]:
+    """The address of a server on a data folder, which goes with it."""
+    command = [sys.executable, "-m", "winnow", "serve", "--port", "0"]
+    process: subprocess.Popen[Any] = subprocess.Popen(
+        [*command, "--data", str(data), "--root", str(root)], stdout=subprocess.PIPE, text=True
+    )
+    try:
+        assert process.stdout is not None
+        found = re.search(r"(http://[\d.:]+)/", process.stdout.readline())
+        assert found is not None
+        yield found[1]
+    finally:
+        process.terminate()
+        process.wait(30)
+        shutil.rmtree(data, ignore_errors=True)
