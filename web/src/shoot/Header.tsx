@@ -36,7 +36,15 @@ export function Header({ screen, go }: { screen: Screen; go: (screen: Screen) =>
       </h1>
       <nav aria-label="Screens" className="flex">
         {TABS.map((tab) => (
-          <Hint key={tab.screen} text={tab.title} command={tab.command}>
+          <Hint
+            key={tab.screen}
+            text={
+              tab.screen === "handoff" && card?.half_done
+                ? "Handoff: a plan is half done and waits for you"
+                : tab.title
+            }
+            command={tab.command}
+          >
             <button
               type="button"
               aria-current={tab.screen === screen ? "page" : undefined}
@@ -48,6 +56,11 @@ export function Header({ screen, go }: { screen: Screen; go: (screen: Screen) =>
               }`}
             >
               {tab.title}
+              {tab.screen === "handoff" && card?.half_done && (
+                <span className="ml-1.5 inline-block size-1.5 rounded-full bg-straw align-middle">
+                  <span className="sr-only">, a plan is half done</span>
+                </span>
+              )}
             </button>
           </Hint>
         ))}

@@ -6,12 +6,14 @@ import { Handoff } from "../handoff/Handoff";
 import type { Screen } from "../keys/command";
 import { KeysDialog } from "../keys/KeysDialog";
 import { useKeys, useShout } from "../keys/useKeys";
+import { Whereabouts } from "../shoots/Whereabouts";
 import { Wall } from "../wall/Wall";
 import { Header } from "./Header";
 import { clearSelection } from "./moving";
 import { ScopeLine } from "./ScopeLine";
 import { Spine } from "./Spine";
 import { dismissError, openShoot, refresh, takeProgress, useShoot } from "./store";
+import { useCard } from "./useCard";
 
 const SCREENS: Screen[] = ["bench", "wall", "handoff"];
 
@@ -31,6 +33,8 @@ export function ShootScreens({ shootId, screen: asked }: { shootId: number; scre
   const [bare, setBare] = useState(false);
   const error = useShoot((s) => s.error);
   const loaded = useShoot((s) => s.loaded && s.shootId === shootId);
+  const unreadable = useShoot((s) => s.progress?.state === "unreadable");
+  const card = useCard(shootId);
   useEffect(() => openShoot(shootId), [shootId]);
   useKeys(screen, go);
   useShout(
@@ -67,6 +71,15 @@ export function ShootScreens({ shootId, screen: asked }: { shootId: number; scre
           <button type="button" className="underline" onClick={dismissError}>
             Close
           </button>
+        </div>
+      )}
+      {card && (card.gone || unreadable) && (
+        <div role="alert" className="flex items-center gap-3 border-b border-edge bg-warm px-4 py-1.5">
+          <span className="flex-1">
+            {card.folders.join(", ")} cannot be reached. Connect its disk, and the work goes on by itself; or
+            say where it is now. All marks are kept.
+          </span>
+          <Whereabouts shootId={shootId} title={card.title} />
         </div>
       )}
       <div className="flex min-h-0 flex-1">
