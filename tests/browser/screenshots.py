@@ -12,6 +12,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page
 from tests.server import running, until
 from winnow.bench.browser import chromium, set_size
+from winnow.demo.editor import edit
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -84,8 +85,23 @@ def main() -> None:
             page.click("Plan the sidecars")
             page.see("[data-testid=plan]")
             shot("handoff")
+            page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Write ')]").click()
+            until(lambda: len(page.find("[data-state=applied]")) == 2)
+            demo = Path(server.get("/api/shoots/1")["folders"][0])
+            edit(sorted(demo.rglob("*.xmp"))[:4])
+            mark([2, 5, 9, 16, 19, 24], rating=2)
+            page.click("Plan the sidecars")
+            page.see("[data-testid=conflicts]")
+            shot("handoff-conflicts")
             page.go("/")
             shot("shoots")
+            demo.rename(demo.with_name("Kiln, on the new disk"))
+            page.go("/")
+            page.click("Where is it now? …")
+            page.see("[role=dialog] input").send_keys(str(demo.with_name("Kiln, on the new disk")))
+            page.click("Look there")
+            page.see("[data-testid=question]")
+            shot("where-is-it-now")
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import random
 import subprocess
@@ -56,8 +57,24 @@ def killed(folder: Path, rng: random.Random, runs: int) -> Tally:
             tally.lose(scene.lost(target), f"run {run}: {kind} {way} lost what it had")
             applying.recover(scene.database)
             _end(scene, plan_id, rng, tally, f"run {run}: {kind} {way}", target)
+            if kind is PlanKind.WRITE_SIDECARS and scene.read(plan_id).state is PlanState.APPLIED:
+                tally.lose(_misread(scene), f"run {run}: sidecars as exiftool reads them")
             _back_to_start(scene, undo, tally, f"run {run}: {kind} {way}", target)
     return tally
+
+
+def _misread(scene: Scene) -> list[str]:
+    """Frames whose marks an independent reader (Debian's exiftool) does not find in their sidecars."""
+    command = ["exiftool", "-q", "-j", "-r", "-ext", "xmp", "-XMP-xmp:Rating", "-XMP-xmp:Label", scene.folder]
+    read = json.loads(subprocess.run(command, capture_output=True).stdout)
+    found = {Path(entry["SourceFile"]).stem: entry for entry in read}
+    wrong = []
+    for name, (decision, rating, label) in scene.marks().items():
+        wanted = (-1 if decision == "reject" else rating, label)
+        entry = found.get(Path(name).stem, {})
+        if (entry.get("Rating", 0), entry.get("Label")) != wanted:
+            wrong.append(f"{name}: {entry} instead of {wanted}")
+    return wrong
 
 
 def _ready(scene: Scene, kind: PlanKind, target: Path) -> tuple[int, list[int]]:

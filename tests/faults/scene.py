@@ -103,6 +103,11 @@ class Scene:
                 connection, self.id, wanted, kind=BatchKind.MARK, actor="person", title="all", now=NOW
             )
 
+    def marks(self) -> dict[str, tuple[str, int, str | None]]:
+        """Decision, stars and label of each frame by its name."""
+        rows = frames.summaries(self.database.connection(), self.id)
+        return {row["name"]: (row["decision"], row["rating"], row["label"]) for row in rows}
+
     def plan(self, kind: PlanKind, target: Path | None) -> int:
         needs = kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
         wish = Wish(kind, str(target) if needs else None, keep_folders=self.rng.random() < 0.5)

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from tests import photographs
-from tests.disks import pulled_out
+from tests.disks import pulled_out, small_disk
 from tests.formats.test_images import write_dng
 from tests.pipeline import crash
 from tests.server import until
@@ -26,6 +26,7 @@ from winnow.handoff import apply as applying
 from winnow.handoff.plan import Wish, make_plan
 from winnow.pipeline import relocation, tasks
 from winnow.pipeline.engine import wait_until_idle
+from winnow.pipeline.listing import is_gone
 from winnow.store import evidence, filters, frames, marks, plans, shoots
 from winnow.store.plans import PlanKind, PlanState
 
@@ -164,7 +165,7 @@ def test_the_whole_shoot_on_another_disk(shoot: Shoot, tmp_path: Path) -> None:
     assert set(shoot.ratings().values()) == {3}, "nothing is missing because a disk is"
     database = shoot.desk.database
     known = shoots.get(database.connection(), shoot.id)
-    assert known is not None and relocation.is_gone(known)
+    assert known is not None and is_gone(database, known)
     assert relocation.match(database, known, str(new)) == relocation.Match(6, 6, 0)
     found = relocation.whose(database, str(new))
     assert found is not None and found[0].id == shoot.id
@@ -341,6 +342,18 @@ def test_unplugged_while_frames_are_prepared(desk: Desk, tmp_path: Path) -> None
     rows = frames.summaries(desk.database.connection(), shoot_id)
     assert all(row["faces"] is not None and row["problem"] is None for row in rows)
     assert len(evidence.measured_frames(desk.database.connection(), shoot_id)) == 40
+
+
+def test_an_empty_mount_point_is_no_empty_shoot(desk: Desk, tmp_path: Path) -> None:
+    """The disk is pulled out and its mount point stays: nothing is missing, the shoot waits."""
+    place = tmp_path / "drive"
+    with small_disk(place):
+        shoot = Shoot(desk, photographs.shoot(place))
+        shoot.mark(4, *shoot.rows())
+    assert place.is_dir() and not any(place.iterdir())
+    shoot.list_again()
+    assert desk.engine.progress(shoot.id).state == "unreadable"
+    assert list(shoot.ratings().values()) == [4] * 6 and shoot.rows("missing") == {}
 
 
 def test_what_may_have_passed_is_tried_again(

@@ -56,10 +56,10 @@ def frame_file(desk: OnDesk, frame_id: int) -> FileResponse:
 @router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response)
 def glimpse(desk: OnDesk, frame_id: int, version: str) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
-    scaled decode. Not to be kept."""
-    found = _picture(desk, frame_id, version)
-    if desk.cache.has(Kind.THUMB, version):
-        return FileResponse(desk.cache.path(Kind.THUMB, version), headers=NOT_KEPT)
+    scaled decode. Not to be kept, so it may be asked for under a version that is out of date."""
+    found = _picture(desk, frame_id)
+    if desk.cache.has(Kind.THUMB, found.version):
+        return FileResponse(desk.cache.path(Kind.THUMB, found.version), headers=NOT_KEPT)
     jpeg = _glimpse_of(Path(found.path))
     return Response(jpeg, media_type="image/jpeg", headers=NOT_KEPT)
 
@@ -93,9 +93,9 @@ async def picture(desk: OnDesk, frame_id: int, version: str, kind: Kind) -> Resp
     return FileResponse(path, media_type="image/jpeg", headers=FOR_EVER)
 
 
-def _picture(desk: Desk, frame_id: int, version: str) -> Picture:
+def _picture(desk: Desk, frame_id: int, version: str | None = None) -> Picture:
     found = frames.picture(desk.database.connection(), frame_id)
-    if found is None or found.version != version:
+    if found is None or version not in (None, found.version):
         raise HTTPException(404, "This picture has changed or is gone: load the page again.")
     if found.problem:
         raise HTTPException(404, found.problem)

@@ -14,6 +14,7 @@ from winnow.api.desk import Desk, FolderRefusedError, MovedShootError, OfShoot, 
 from winnow.core.filters import FrameFilter, RatingRule, Warned
 from winnow.core.marks import MAX_RATING, Decision
 from winnow.pipeline import relocation
+from winnow.pipeline.listing import is_gone
 from winnow.pipeline.relocation import RelocationError
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.store import filters, frames, plans, shoots
@@ -35,7 +36,7 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
         opened_at=shoot.opened_at,
         revision=shoot.revision,
         scan_note=shoot.scan_note,
-        gone=relocation.is_gone(shoot),
+        gone=is_gone(desk.database, shoot),
         half_done=plans.half_done(connection, shoot.id) and not desk.runner.busy(shoot.id),
         cover=models.FrameAddress(id=cover.frame_id, version=cover.version) if cover else None,
         progress=models.Progress.model_validate(desk.engine.progress(shoot.id)),

@@ -11,6 +11,7 @@ import os
 from contextlib import suppress
 from dataclasses import dataclass
 
+from winnow.pipeline.scan import mount_of
 from winnow.store.database import display
 
 
@@ -31,10 +32,7 @@ def anchor_of(path: str) -> Anchor:
     found = path
     while not os.path.isdir(found):
         found = os.path.dirname(found)
-    mount = found
-    while not os.path.ismount(mount):
-        mount = os.path.dirname(mount)
-    return Anchor(found, mount)
+    return Anchor(found, mount_of(found))
 
 
 def demand(anchors: list[Anchor]) -> None:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import os
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from functools import lru_cache
+from stat import S_ISLNK
 
 from winnow.core.agreement import write_out
 from winnow.core.marks import UNMARKED, Field, Marks, Value, value_of
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
-from winnow.pipeline.scan import mtime_of
+from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store.database import display
 
 
@@ -48,25 +48,27 @@ def build(
 
     base, standing, mine: see `core.agreement.write_out`. Raises NotBuiltError.
     """
-    if path is None or not os.path.lexists(path):
+    if path is None:
         return Built(_new_packet(here), None)
-    if os.path.islink(path):
-        raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
     try:
+        stat = os.lstat(path)
+        if S_ISLNK(stat.st_mode):
+            raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
         with open(path, "rb") as file:
             previous = file.read()
         packet = xmp.Packet(previous)
         found = packet.marks
+    except FileNotFoundError:
+        return Built(_new_packet(here), None)
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
     there = from_xmp(found)
     merge = write_out(there, base, here, standing, mine)
-    stat = os.stat(path)
-    at = datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
     differences = tuple(
-        Difference(name, value_of(here, name), value_of(there, name), at) for name in merge.conflicts
+        Difference(name, value_of(here, name), value_of(there, name), date_of(stat))
+        for name in merge.conflicts
     )
     if merge.marks == there:
         return Built(None, previous, differences)

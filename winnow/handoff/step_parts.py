@@ -5,14 +5,13 @@ from __future__ import annotations
 import json
 import os
 from contextlib import suppress
-from datetime import UTC, datetime
 from pathlib import Path
 from sqlite3 import Connection
 
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Decision, Marks, value_of, with_value
 from winnow.formats.fingerprint import digest_of_bytes
 from winnow.handoff.sidecars import marks_in
-from winnow.pipeline.scan import HOLDING_MARKER, mtime_of
+from winnow.pipeline.scan import HOLDING_MARKER, date_of, mtime_of
 from winnow.store import bases, plans
 from winnow.store.bases import Base
 from winnow.store.database import display
@@ -98,6 +97,5 @@ def _as_json(marks: Marks | None) -> list[object] | None:
 
 def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:
     stat = os.stat(step.target)
-    at = datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
     plans.sidecar_written(connection, step.frame_id, step.target, stat.st_size, mtime_of(stat))
-    bases.keep(connection, step.frame_id, Base(step.target, digest_of_bytes(content), at, agreed))
+    bases.keep(connection, step.frame_id, Base(step.target, digest_of_bytes(content), date_of(stat), agreed))

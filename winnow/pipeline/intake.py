@@ -7,7 +7,6 @@ and the work is done again when it is back.
 from __future__ import annotations
 
 import errno
-import os
 from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import replace
@@ -15,6 +14,7 @@ from dataclasses import replace
 from winnow.core.identity import Exposure, content_version
 from winnow.pipeline import outcomes
 from winnow.pipeline.jobs import Job
+from winnow.pipeline.listing import is_gone
 from winnow.pipeline.tasks import DeriveResult, HeadResult, HeadTask, Problem
 from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import evidence, frames, shoots
@@ -158,9 +158,8 @@ class Intake:
     def _check_disk(self, shoot_id: int) -> None:
         """Raises DiskGoneError where a file cannot be read because its whole shoot cannot."""
         shoot = shoots.get(self.database.connection(), shoot_id)
-        for _, folder in shoot.folders if shoot else ():
-            if not os.path.isdir(folder):
-                raise DiskGoneError(
-                    f"{display(folder)} cannot be reached any more. Connect its disk again: the work goes on by "
-                    "itself."
-                )
+        if shoot is not None and is_gone(self.database, shoot):
+            names = ", ".join(display(path) for _, path in shoot.folders)
+            raise DiskGoneError(
+                f"{names} cannot be reached any more. Connect its disk again: the work goes on by itself."
+            )

@@ -9,7 +9,7 @@ from typing import Any
 
 from winnow.pipeline import tasks
 from winnow.pipeline.cache import Cache, Kind
-from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder
+from winnow.pipeline.scan import FolderUnreadableError, Listing, list_folder, mount_of
 from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import frames, listing, shoots
 from winnow.store.database import Database, display
@@ -28,12 +28,10 @@ def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, aske
     asked: a person wants what failed to be tried again, whatever it was. Raises FolderUnreadableError, NoRoomError.
     """
     found = [(folder_id, list_folder(path)) for folder_id, path in shoot.folders]
-    for _, path in shoot.folders:
-        # A disk that was pulled out meanwhile must not make its frames count as gone.
-        if not os.path.isdir(path):
-            raise FolderUnreadableError(
-                f"{display(path)} went away while it was read: connect its disk again."
-            )
+    if is_gone(database, shoot):
+        # Pulled out while it was read, or an empty mount point left: its frames do not count as gone for that.
+        names = ", ".join(display(path) for _, path in shoot.folders)
+        raise FolderUnreadableError(f"{names} cannot be reached: connect its disk again.")
     every = [(folder_id, frame) for folder_id, part in found for frame in part.frames]
     known = listing.remembered(database.connection(), shoot.id)
     compared = listing.compare(known, [frame for _, frame in every])
@@ -44,6 +42,15 @@ def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, aske
         frames.try_again(connection, shoot.id, revision, asked=asked)
         notes = [note for _, part in found for note in part.notes]
         shoots.set_scan_note(connection, shoot.id, "\n".join(notes) or None)
+        for folder_id, path in shoot.folders:
+            shoots.set_mount(connection, folder_id, mount_of(path))
+
+
+def is_gone(database: Database, shoot: Shoot) -> bool:
+    """Whether a folder of a shoot cannot be reached, or the disk that it was on is not there."""
+    if any(not os.path.isdir(path) for _, path in shoot.folders):
+        return True
+    return not all(map(os.path.ismount, shoots.mounts(database.connection(), shoot.id)))
 
 
 def _closed(found: Sequence[tuple[int, Listing]]) -> list[str]:

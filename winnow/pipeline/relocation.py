@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from winnow.formats.fingerprint import content_of
+from winnow.pipeline.listing import is_gone
 from winnow.pipeline.scan import list_folder
 from winnow.store import bases, frames, listing, plans, shoots
 from winnow.store.database import Database, display
@@ -37,11 +38,6 @@ class Match:
     others: int
 
 
-def is_gone(shoot: Shoot) -> bool:
-    """Whether a folder of a shoot cannot be reached."""
-    return any(not os.path.isdir(path) for _, path in shoot.folders)
-
-
 def match(database: Database, shoot: Shoot, folder: str) -> Match:
     """Counts what a folder holds of a shoot, by content; changes nothing. Raises FolderUnreadableError."""
     present, sizes = _present(database, shoot)
@@ -52,7 +48,8 @@ def match(database: Database, shoot: Shoot, folder: str) -> Match:
 
 def whose(database: Database, folder: str) -> tuple[Shoot, Match] | None:
     """The shoot whose folder is gone and whose frames lie in this one, if there is any."""
-    gone = [shoot for shoot in shoots.all_shoots(database.connection(), hidden=True) if is_gone(shoot)]
+    every = shoots.all_shoots(database.connection(), hidden=True)
+    gone = [shoot for shoot in every if is_gone(database, shoot)]
     if not gone:
         return None
     listed = list_folder(folder).frames

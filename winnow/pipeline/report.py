@@ -35,7 +35,10 @@ def analyse(folder: Path, progress: Callable[[Progress], None], *, maps: bool = 
         try:
             engine.open(shoot_id)
             while not engine.idle():
-                progress(engine.progress(shoot_id))
+                now = engine.progress(shoot_id)
+                if now.state == "paused":
+                    raise RuntimeError(now.message)
+                progress(now)
                 time.sleep(LOOK_EVERY_S)
             last = engine.progress(shoot_id)
             progress(last)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from pathlib import Path
 
 from winnow.core.order import natural_key
@@ -103,10 +104,25 @@ def mtime_of(stat: os.stat_result) -> int:
     return max(-(2**63), min(2**63 - 1, stat.st_mtime_ns))
 
 
+def date_of(stat: os.stat_result) -> str:
+    """When a file was last changed: ISO 8601, UTC, as far as a calendar goes."""
+    try:
+        return datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
+    except (ValueError, OverflowError, OSError):
+        return datetime.max.replace(tzinfo=UTC).isoformat(timespec="seconds")
+
+
 def provisional_version(path: str, size: int, mtime_ns: int) -> str:
     """What a frame goes by until its content is read."""
     text = b"%b\0%d\0%d" % (os.fsencode(path), size, mtime_ns)
     return hashlib.blake2b(text, digest_size=10).hexdigest()
+
+
+def mount_of(folder: str) -> str:
+    """The mount point that a folder lies on."""
+    while not os.path.ismount(folder):
+        folder = os.path.dirname(folder)
+    return folder
 
 
 def _identity(path: Path) -> tuple[int, int]:

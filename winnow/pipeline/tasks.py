@@ -10,7 +10,6 @@ import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
 from functools import lru_cache
 from importlib import resources
 from multiprocessing import connection, parent_process
@@ -30,6 +29,7 @@ from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import exif, images, xmp
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
+from winnow.pipeline.scan import date_of
 from winnow.store.database import display
 from winnow.store.evidence import Measured, pack
 from winnow.store.frames import ProblemKind
@@ -227,8 +227,7 @@ def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Sour
 
 
 def _source(kind: str, path: str, packet: bytes, found: XmpMarks) -> Source:
-    when = datetime.fromtimestamp(_modified(path) or 0, UTC).isoformat(timespec="seconds")
-    return Source(path, kind, digest_of_bytes(packet), when, found)
+    return Source(path, kind, digest_of_bytes(packet), date_of(os.stat(path)), found)
 
 
 def _modified(path: str) -> float | None:

@@ -139,6 +139,7 @@ def reconcile(
     known = remembered(connection, shoot_id)
     compared = compare(known, [listed for _, listed in listing])
     whose = compared.settled | _recognised(compared, identified)
+    given = set(whose.values())
     owners = {path: frame for frame in known.values() for path in frame.files}
     changed = 0
     position = connection.execute(
@@ -155,7 +156,7 @@ def reconcile(
             assert frame_id is not None
             position += 1
             changed += 1
-            _take_over(connection, frame_id, listed, owners, set(whose.values()))
+            _take_over(connection, frame_id, listed, owners, given)
             frames.set_files(connection, frame_id, listed.files)
             continue
         frame = known[frame_id]
@@ -165,10 +166,10 @@ def reconcile(
         # A frame that left through a plan is that plan's, also when it stopped half way.
         if settled and (frame.place in ("held", "moved") or (frame.place == "shoot" and same_files)):
             continue
-        _update(connection, frame, folder_id, listed, found, settled, revision)
+        _update(connection, frame, folder_id, listed, found, revision)
         changed += 1
     for frame in known.values():
-        if frame.known.frame_id in whose.values() or frame.place != "shoot":
+        if frame.known.frame_id in given or frame.place != "shoot":
             continue
         if any(path.startswith(closed_folder) for path in frame.files for closed_folder in closed):
             continue
@@ -233,7 +234,6 @@ def _update(
     folder_id: int,
     listed: ListedFrame,
     found: Identified | None,
-    settled: bool,
     revision: int,
 ) -> None:
     """A known frame as it lies on disk now."""

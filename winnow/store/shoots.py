@@ -62,7 +62,19 @@ def of_folder(connection: sqlite3.Connection, path: Path) -> int | None:
 
 def set_folder(connection: sqlite3.Connection, folder_id: int, path: Path) -> None:
     """A folder of a shoot lies elsewhere now."""
-    connection.execute("UPDATE folder SET path = ? WHERE id = ?", (to_blob(path), folder_id))
+    connection.execute("UPDATE folder SET path = ?, mount = NULL WHERE id = ?", (to_blob(path), folder_id))
+
+
+def mounts(connection: sqlite3.Connection, shoot_id: int) -> list[str]:
+    """The mount points that the folders of a shoot lay on when they were last listed."""
+    rows = connection.execute(
+        "SELECT mount FROM folder WHERE shoot_id = ? AND mount IS NOT NULL", (shoot_id,)
+    )
+    return [from_blob(row[0]) for row in rows]
+
+
+def set_mount(connection: sqlite3.Connection, folder_id: int, mount: str) -> None:
+    connection.execute("UPDATE folder SET mount = ? WHERE id = ?", (to_blob(mount), folder_id))
 
 
 def get(connection: sqlite3.Connection, shoot_id: int) -> Shoot | None:

@@ -13,6 +13,8 @@ CREATE INDEX frame_by_version ON frame (version);
 UPDATE frame SET stage = 0 WHERE problem IS NULL;
 UPDATE frame SET problem_kind = 'lasting' WHERE problem IS NOT NULL;
 
+ALTER TABLE folder ADD COLUMN mount BLOB; -- mount point that it lay on when it was last listed
+
 -- What a file said of a frame's marks when both sides last agreed, property by property.
 CREATE TABLE base (
   frame_id INTEGER NOT NULL REFERENCES frame ON DELETE CASCADE,
