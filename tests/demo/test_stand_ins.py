@@ -53,7 +53,7 @@ def test_a_card_pulled_out_in_the_middle_of_a_copy(desk: Desk, tmp_path: Path, f
         ids = [row["id"] for row in frames.summaries(connection, shoot)]
         picks = {frame: {Field.DECISION: Decision.PICK.value} for frame in ids}
         marks.set_marks(connection, shoot, picks, kind="mark", actor="person", title="t", now=NOW)  # type: ignore[arg-type]
-        plan = make_plan(connection, shoot, Wish(PlanKind.COPY_KEEPERS, str(target), with_marks=False), NOW)
+    plan = make_plan(desk.database, shoot, Wish(PlanKind.COPY_KEEPERS, str(target), with_marks=False), NOW)
     card.pull_at_read(3)
     assert desk.runner.start(plan).result(30) is PlanState.STOPPED
     stopped = plans.get(desk.database.connection(), plan)
@@ -100,9 +100,13 @@ def test_what_the_editor_wrote_is_noticed_and_ours_is_kept(desk: Desk, shoot_fol
     desk.engine.open(shoot.id)
     wait_until_idle(desk.engine)
     rows = shoot.rows()
-    assert [(row["decision"], row["rating"]) for row in rows[:5]] == marked[:5]
-    assert rows[5]["rating"] == EDITS[1][0], "a frame that nobody had marked here takes the other's marks"
-    assert all("newer than your marks" in str(row["note"]) for row in rows[:4])
+    assert [row["decision"] for row in rows[:5]] == [decision for decision, _ in marked[:5]]
+    assert rows[0]["rating"] == marked[0][1] == 4, "stars that a person gave stay"
+    # Stars that nobody gave here are the other's to give; a frame that nobody marked takes all of it.
+    assert [row["rating"] for row in rows[1:]] == [4, 0, 3, 5, 4]
+    assert (rows[5]["decision"], rows[5]["label"]) == ("undecided", EDITS[1][1])
+    noted = ["newer than your marks" in str(row["note"]) for row in rows]
+    assert noted == [True, False, True, True, True, False], "where a mark of the person differs"
 
 
 def test_marks_of_the_editor_are_read_where_there_are_none(desk: Desk, shoot_folder: Path) -> None:

@@ -9,7 +9,6 @@ from __future__ import annotations
 import errno
 from collections.abc import Callable
 from concurrent.futures import Future
-from dataclasses import replace
 
 from winnow.core.identity import Exposure, content_version
 from winnow.pipeline import outcomes
@@ -126,19 +125,24 @@ class Intake:
                 frames.count_crash(connection, picture.frame_id)
 
     def _keep_digest(self, job: Job, picture: Picture, digest: str) -> None:
-        """Two files with the same ends and different middles go by one version until both were decoded: then the
-        later one gets a version of its own, and what was made under the shared one is made again for it."""
+        """Files with the same ends and different middles go by one version until two of them were decoded: then each
+        gets a version of its own, and what was made under the shared one, of whichever it is, is made again."""
         with self.database.transaction() as connection:
             if frames.set_digest(connection, picture.frame_id, picture.version, digest):
                 return
-            version = content_version(picture.version, 1, Exposure(), digest)
             revision = shoots.next_revision(connection, job.progress.shoot_id)
-            frames.set_version(connection, picture.frame_id, version, revision)
-        fresh = replace(picture, version=version)
-        job.pictures[picture.frame_id] = job.unmeasured[picture.frame_id] = fresh
-        job.progress.previewed -= 1
-        job.progress.thumbnailed -= 1
-        job.progress.measured -= 1
+            alike = frames.of_version(connection, picture.version)
+            for frame_id, known in alike:
+                own = content_version(picture.version, 1, Exposure(), known or f"frame {frame_id}")
+                frames.set_version(connection, frame_id, own, revision)
+        present = {p.frame_id: p for p in frames.pictures(self.database.connection(), job.progress.shoot_id)}
+        for frame_id in [frame_id for frame_id, _ in alike if frame_id in present]:
+            if frame_id not in job.pictures:
+                job.progress.previewed -= 1
+                job.progress.thumbnailed -= 1
+            if frame_id not in job.unmeasured:
+                job.progress.measured -= 1
+            job.pictures[frame_id] = job.unmeasured[frame_id] = present[frame_id]
 
     def _result(self, done: Future[DeriveResult], picture: Picture, shoot_id: int) -> DeriveResult:
         """What a worker says of a picture. Raises NoRoomError, DiskGoneError."""

@@ -334,7 +334,7 @@ def set_copies(connection: sqlite3.Connection, shoot_id: int, revision: int) -> 
 
 def set_digest(connection: sqlite3.Connection, frame_id: int, version: str, digest: str) -> bool:
     """Keeps the digest of the whole file that was decoded for a version. False if another frame goes by the same
-    version with other bytes: then what was made under it may be of that one."""
+    version with other bytes: then what was made under it may be of either."""
     connection.execute(
         "UPDATE frame SET digest = ? WHERE id = ? AND version = ?", (digest, frame_id, version)
     )
@@ -345,6 +345,12 @@ def set_digest(connection: sqlite3.Connection, frame_id: int, version: str, dige
         ).fetchone()
         is None
     )
+
+
+def of_version(connection: sqlite3.Connection, version: str) -> list[tuple[int, str | None]]:
+    """(frame, digest) of all frames that go by a version, in whatever shoot."""
+    rows = connection.execute("SELECT id, digest FROM frame WHERE version = ? ORDER BY id", (version,))
+    return [(row[0], row[1]) for row in rows]
 
 
 def set_version(connection: sqlite3.Connection, frame_id: int, version: str, revision: int) -> None:
