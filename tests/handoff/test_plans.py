@@ -294,6 +294,17 @@ def test_a_disk_that_is_pulled_out_stops_the_plan(
     assert contents(volume) == {}
 
 
+def test_the_only_copy_there_is_stays(shoot: Shoot, tmp_path: Path) -> None:
+    """Taking a copy back does not remove it when its original is gone meanwhile."""
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "keepers")
+    shoot.apply(plan_id)
+    (shoot.folder / "100WINNO" / "WIN_0002.JPG").unlink()
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert contents(tmp_path / "keepers").keys() == {"WIN_0002.JPG"}
+    left = plans.left_behind(shoot.desk.database.connection(), plan_id)
+    assert len(left) == 1 and "no longer there" in left[0][1] and "stays" in left[0][1]
+
+
 def test_a_target_that_is_gone_for_good(shoot: Shoot, tmp_path: Path) -> None:
     plan_id = shoot.plan(PlanKind.MOVE_KEEPERS, tmp_path / "keepers")
     shoot.apply(plan_id)

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests import photographs
+from tests.disks import small_disk
 from tests.pipeline.test_identity import Shoot
 from winnow.api.desk import Desk
 from winnow.core.group_edits import Word
@@ -175,3 +176,21 @@ def test_a_mark_taken_back_is_taken_back_in_the_sidecar(desk: Desk, folder: Path
     undo(shoot)
     assert shoot.apply(shoot.plan(PlanKind.WRITE_SIDECARS)) is PlanState.APPLIED
     assert xmp.read_marks((folder / "a.xmp").read_bytes()) == to_xmp(Marks())
+
+
+def test_what_was_agreed_comes_back_from_another_disk(desk: Desk, folder: Path, tmp_path: Path) -> None:
+    """Moved to another disk with the marks in it and back again, a sidecar is as well known as before."""
+    (folder / "a.xmp").write_bytes(packet(4))
+    shoot = Shoot(desk, folder)
+    shoot.mark(2, "a.jpg")
+    shoot.decide(Decision.PICK, "a.jpg")
+    with small_disk(tmp_path / "disk") as disk:
+        plan_id = shoot.plan(PlanKind.MOVE_KEEPERS, disk / "keepers")
+        assert shoot.apply(plan_id) is PlanState.APPLIED
+        assert xmp.read_marks((disk / "keepers" / "a.xmp").read_bytes()).rating == 2
+        assert applying.reverse(desk.database, plan_id) is PlanState.REVERSED
+    shoot.list_again()
+    assert shoot.rows()["a.jpg"]["note"] is None
+    plan_id = shoot.plan(PlanKind.WRITE_SIDECARS)
+    assert shoot.conflicts(plan_id) == [] and shoot.apply(plan_id) is PlanState.APPLIED
+    assert xmp.read_marks((folder / "a.xmp").read_bytes()).rating == 2

@@ -111,6 +111,10 @@ class Backward:
             ours = files.digest_of(step.target) == step.digest
         if not ours:
             raise LeftError(changed(step.target))
+        if not os.path.lexists(step.source):
+            # With the original gone, or its disk away, this may be the only one there is.
+            self._demand_places(plan, begun)
+            raise LeftError(f"{gone(step.source)} Its copy {display(step.target)} stays.")
         files.remove(step.target)
 
     def _move_back(self, plan: Plan, step: Step, begun: bool) -> None:

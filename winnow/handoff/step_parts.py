@@ -70,7 +70,9 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
     for the properties in which theirs was left. Returns the base it had before, as JSON."""
     assert step.content is not None
     path = step.target
-    before = bases.of_frame(connection, step.frame_id).get(path)
+    known = bases.of_frame(connection, step.frame_id)
+    # On its way to another disk a sidecar is still known where it came from.
+    before = known.get(path) or known.get(step.source or "")
     here = plans.rests_on(connection, plan_id).get(step.frame_id, UNMARKED)
     there = marks_in(step.content)
     agreed = before.marks if before else UNMARKED
