@@ -66,8 +66,7 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == []
 
 
-@pytest.mark.parametrize("way", ["apply", "reverse"])
-@pytest.mark.parametrize("end", [signal.SIGKILL, signal.SIGINT])
+@pytest.mark.parametrize(("end", "way"), [(signal.SIGKILL, "reverse"), (signal.SIGINT, "apply")])
 def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Signals, way: str) -> None:
     """After Ctrl+C and after kill -9 alike the next start says what was under way; the person says how it goes on."""
     data = tmp_path / "data"

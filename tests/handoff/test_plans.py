@@ -435,8 +435,8 @@ def test_kill_9_at_many_moments(
         assert state is PlanState.REVERSED
         assert contents(shoot.folder) == before, f"moment {moment}"
         assert contents(target) == {}, f"moment {moment}"
-        moment += 5
-    assert moment > 20
+        moment += 11
+    assert moment > 40
 
 
 def test_targets_that_cannot_work(shoot: Shoot, tmp_path: Path) -> None:
