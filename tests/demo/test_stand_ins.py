@@ -19,7 +19,8 @@ from winnow.demo.card import Card
 from winnow.demo.client import STRANGER, choose
 from winnow.demo.editor import EDITS, edit
 from winnow.formats import xmp
-from winnow.handoff.plan import Wish, make_plan
+from winnow.handoff.draft import Wish
+from winnow.handoff.plan import make_plan
 from winnow.pipeline.engine import wait_until_idle
 from winnow.store import frames, marks, plans
 from winnow.store.plans import PlanKind, PlanState

@@ -18,7 +18,8 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import xmp
-from winnow.handoff.plan import Wish, make_plan
+from winnow.handoff.draft import Wish
+from winnow.handoff.plan import make_plan
 from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.listing import list_shoot

@@ -24,7 +24,8 @@ from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
 from winnow.handoff import files
-from winnow.handoff.plan import PlanError, Wish, make_plan
+from winnow.handoff.draft import PlanError, Wish
+from winnow.handoff.plan import make_plan
 from winnow.pipeline.engine import wait_until_idle
 from winnow.store import frames, marks, plans
 from winnow.store.plans import PlanKind, PlanState

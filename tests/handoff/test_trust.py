@@ -24,7 +24,9 @@ from winnow.formats import xmp
 from winnow.handoff import apply as applying
 from winnow.handoff import files
 from winnow.handoff.apply import CUT_OFF
-from winnow.handoff.plan import PlanError, Wish, holding_folder, make_plan
+from winnow.handoff.draft import PlanError, Wish
+from winnow.handoff.kinds import holding_folder
+from winnow.handoff.plan import make_plan
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.scan import list_folder
 from winnow.store import frames, plans

@@ -23,7 +23,8 @@ from winnow.core.marks import Decision, Field, Marks
 from winnow.core.xmp_marks import to_xmp
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
-from winnow.handoff.plan import Wish, make_plan
+from winnow.handoff.draft import Wish
+from winnow.handoff.plan import make_plan
 from winnow.pipeline import relocation, tasks
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.listing import is_gone

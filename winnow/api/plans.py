@@ -8,7 +8,8 @@ from winnow.api import models
 from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
 from winnow.core.marks import Field
 from winnow.handoff.apply import CUT_OFF
-from winnow.handoff.plan import Order, PlanError, Wish, make_plan_apart
+from winnow.handoff.draft import PlanError, Wish
+from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import plans

@@ -1,0 +1,208 @@
+"""A plan in the making: what was wished for, the steps so far, and how files, links and marks become steps."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from sqlite3 import Connection
+
+from winnow.core.marks import UNMARKED, Field, Marks
+from winnow.core.naming import common_base, fold, free_names
+from winnow.handoff import sidecars
+from winnow.handoff.sidecars import NotBuiltError
+from winnow.handoff.standing import Standing
+from winnow.store import frames, marks
+from winnow.store.bases import Base
+from winnow.store.database import display
+from winnow.store.frames import ListedFile
+from winnow.store.plans import Action, PlanKind, Step
+from winnow.store.shoots import Shoot
+
+
+class PlanError(ValueError):
+    """A plan that cannot be made; the message says what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What the person asked for. `target`: folder for keepers. `with_marks`: sidecars with the marks
+    go along. `keep_folders`: the shoot's sub-folders are made again in the target. `mine`: (frame, field) where
+    another program changed a sidecar and the person wants their own mark written; `all_mine`: wherever it did."""
+
+    kind: PlanKind
+    target: str | None = None
+    with_marks: bool = True
+    keep_folders: bool = False
+    mine: tuple[tuple[int, Field], ...] = ()
+    all_mine: bool = False
+
+    def fields_of(self, frame_id: int) -> frozenset[Field]:
+        if self.all_mine:
+            return frozenset(Field)
+        return frozenset(name for frame, name in self.mine if frame == frame_id)
+
+
+@dataclass(slots=True)
+class Draft:
+    """A plan in the making, and what it is made from."""
+
+    shoot: Shoot
+    wish: Wish
+    connection: Connection
+    target: str | None = None
+    disk: Standing = field(default_factory=Standing)
+    steps: list[Step] = field(default_factory=list)
+    rests_on: dict[int, Marks] = field(default_factory=dict)
+    frames: int = 0
+    renamed: list[tuple[str, str]] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+    conflicts: list[dict[str, object]] = field(default_factory=list)
+    moved: dict[str, str] = field(default_factory=dict)
+    """Real path of every file that moves → where it goes: links to it are made to fit."""
+
+    @property
+    def roots(self) -> list[str]:
+        return [path for _, path in self.shoot.folders]
+
+    def files_of(self, chosen: Sequence[int]) -> Iterable[tuple[int, list[ListedFile]]]:
+        """Frames with their files as they lie on disk now. A frame that is not as it was listed is left out: its
+        marks may be those of another picture."""
+        for frame_id, listed in frames.files_of(self.connection, chosen).items():
+            if not listed:
+                continue
+            now = self.disk.frame(listed)
+            name = display(os.path.basename(listed[0].path))
+            if now.changed:
+                self.warnings.append(
+                    f"{name} has changed since it was listed and is left out: read the folder again first."
+                )
+            elif now.gone:
+                missing = ", ".join(display(os.path.basename(path)) for path in now.gone)
+                self.warnings.append(f"{missing} is no longer there; {name} is left out.")
+            else:
+                yield frame_id, now.files
+
+
+def travel(
+    draft: Draft,
+    frame_id: int,
+    files: list[ListedFile],
+    folder: str,
+    action: Action,
+    extra: str | None = None,
+    wanted: dict[str, str] | None = None,
+) -> dict[str, str]:
+    """Steps that take all files of a frame to a folder under names that are free together.
+
+    `extra` is the sidecar that will hold the marks; its name must be free as well, and a copied one is written anew
+    with the marks in it instead. Returns old path → new path.
+    """
+    paths = [file.path for file in files]
+    if extra and extra not in paths:
+        paths.append(extra)
+    names = [(wanted or {}).get(path, os.path.basename(path)) for path in paths]
+    taken = draft.disk.taken(folder)
+    free = free_names(names, common_base(names), taken)
+    taken.update(map(fold, free))
+    renames = {path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)}
+    if free != names:
+        draft.renamed += [
+            (display(old), display(new)) for old, new in zip(names, free, strict=True) if old != new
+        ]
+    for file in files:
+        if extra and action is Action.COPY and file.path == extra:
+            continue
+        target = renames[file.path]
+        step = Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns)
+        if action is Action.MOVE:
+            if os.path.islink(file.path):
+                step.action, step.size = Action.LINK, 0
+            else:
+                draft.moved[os.path.realpath(file.path)] = target
+        draft.steps.append(step)
+    draft.frames += 1
+    return renames
+
+
+def fit_links(draft: Draft) -> None:
+    """The texts of links that move: they go on leading to the same file, wherever that goes."""
+    for step in draft.steps:
+        if step.action is not Action.LINK:
+            continue
+        assert step.source is not None
+        text = os.readlink(step.source)
+        real = os.path.realpath(step.source)
+        leads_to = draft.moved.get(real, real)
+        new = leads_to if os.path.isabs(text) else os.path.relpath(leads_to, os.path.dirname(step.target))
+        step.previous, step.content = os.fsencode(text), os.fsencode(new)
+
+
+def add_marks(
+    draft: Draft,
+    frame_id: int,
+    files: list[ListedFile],
+    sidecar: str,
+    target: str,
+    marked: Marks,
+    action: Action,
+    known: Mapping[int, Mapping[str, Base]],
+) -> None:
+    file = next((file for file in files if file.path == sidecar), None)
+    moves = file is not None and action is Action.MOVE
+    before = len(draft.steps)
+    write_step(draft, frame_id, sidecar if file else None, target, marked, moves, known)
+    if len(draft.steps) == before and file is not None and action is Action.COPY:
+        draft.steps.append(Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns))
+
+
+def write_step(
+    draft: Draft,
+    frame_id: int,
+    source: str | None,
+    target: str,
+    marked: Marks,
+    replaces: bool,
+    known: Mapping[int, Mapping[str, Base]],
+) -> None:
+    """A step that writes `target` as the packet at `source` with the marks in it; none where that
+    changes nothing or where the packet cannot be read."""
+    base = known.get(frame_id, {}).get(source or "")
+    agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
+    try:
+        built = sidecars.build(source, marked, agreed, frozenset(Field), mine)
+        if built.differences:
+            # Only now does it matter on which of them a mark of the person stands.
+            standing = marks.standing(draft.connection, frame_id)
+            built = sidecars.build(source, marked, agreed, standing, mine)
+    except NotBuiltError as error:
+        draft.warnings.append(str(error))
+        return
+    for difference in built.differences:
+        draft.conflicts.append(
+            {
+                "frame_id": frame_id,
+                "name": display(os.path.basename(source or target)),
+                "field": difference.field,
+                "ours": difference.ours,
+                "ours_at": marks.last_marked_at(draft.connection, frame_id, difference.field),
+                "theirs": difference.theirs,
+                "theirs_at": difference.there_at,
+                "mine": difference.field in mine,
+            }
+        )
+    if built.content is None:
+        return
+    previous = built.previous if replaces else None
+    draft.steps.append(
+        Step(
+            frame_id,
+            Action.WRITE,
+            source,
+            target,
+            len(built.content),
+            content=built.content,
+            previous=previous,
+            mtime_ns=built.mtime_ns,
+        )
+    )
