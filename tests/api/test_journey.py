@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.client
+import io
 import json
 import signal
 from pathlib import Path
@@ -150,3 +151,23 @@ def test_glimpses_come_before_thumbnails(server: Server, tmp_path: Path) -> None
     last = server.get(f"/api/shoots/{shoot}/frames")["frames"][-1]
     status, headers, body = server.request("GET", f"/api/pictures/{last['id']}/{last['version']}/glimpse")
     assert (status, body[:2], headers["cache-control"]) == (200, b"\xff\xd8", "no-store")
+
+
+def test_pictures_that_cannot_be_made_say_why(server: Server, tmp_path: Path) -> None:
+    """The head of the file is whole, what follows is not: asked for before and after it was tried."""
+    folder = tmp_path / "s"
+    folder.mkdir()
+    whole = io.BytesIO()
+    photographs.photograph(0).save(whole, "PNG")
+    data = bytearray(whole.getvalue())
+    data[60:] = b"\xaa" * (len(data) - 60)
+    (folder / "broken.png").write_bytes(data)
+    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: server.get(f"/api/shoots/{shoot}/frames")["frames"])
+    for _ in range(2):
+        for kind in ("preview", "thumb", "full"):
+            frame = server.get(f"/api/shoots/{shoot}/frames")["frames"][0]
+            status, _, body = server.request("GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}")
+            assert status == 404 and isinstance(json.loads(body)["detail"], str), (kind, body)
+        until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
+    assert "PNG" in server.get(f"/api/shoots/{shoot}/frames")["frames"][0]["problem"]

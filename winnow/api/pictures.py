@@ -16,6 +16,9 @@ from winnow.core.orientation import upright
 from winnow.formats import exif, images
 from winnow.pipeline import tasks
 from winnow.pipeline.cache import Kind
+from winnow.pipeline.engine import EngineStoppedError
+from winnow.pipeline.intake import CRASHED
+from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import frames
 from winnow.store.database import display
 from winnow.store.frames import Picture
@@ -87,10 +90,23 @@ async def picture(desk: OnDesk, frame_id: int, version: str, kind: Kind) -> Resp
         return FileResponse(found.path, media_type="image/jpeg", headers=FOR_EVER)
     path = desk.cache.path(kind, version)
     if not path.is_file():
-        made: tasks.DeriveResult = await asyncio.wrap_future(desk.engine.picture(found, kind))
+        made = await _made(desk, found, kind)
         if made.problem:
-            raise HTTPException(404, made.problem)
+            raise HTTPException(404, made.problem.text)
     return FileResponse(path, media_type="image/jpeg", headers=FOR_EVER)
+
+
+async def _made(desk: Desk, found: Picture, kind: Kind) -> tasks.DeriveResult:
+    try:
+        made: tasks.DeriveResult = await asyncio.wrap_future(desk.engine.picture(found, kind))
+    except WorkerCrashedError as error:
+        raise HTTPException(404, CRASHED) from error
+    except EngineStoppedError as error:
+        raise HTTPException(503, "Winnow is ending.") from error
+    except OSError as error:
+        message = f"It could not be kept ({error.strerror}): make room on the disk of the data folder."
+        raise HTTPException(507, message) from error
+    return made
 
 
 def _picture(desk: Desk, frame_id: int, version: str | None = None) -> Picture:

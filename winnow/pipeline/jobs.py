@@ -15,7 +15,7 @@ from winnow.pipeline.progress import Progress, Reporter
 from winnow.store import frames
 
 RETRY_FIRST_S = 2.0
-RETRY_LONGEST_S = 30.0
+RETRY_LONGEST_S = 5.0
 
 
 @dataclass(frozen=True, slots=True)
