@@ -58,8 +58,6 @@ class Draft:
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     conflicts: list[dict[str, object]] = field(default_factory=list)
-    moved: dict[str, str] = field(default_factory=dict)
-    """Real path of every file that moves → where it goes: links to it are made to fit."""
 
     @property
     def roots(self) -> list[str]:
@@ -115,11 +113,8 @@ def travel(
             continue
         target = renames[file.path]
         step = Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns)
-        if action is Action.MOVE:
-            if os.path.islink(file.path):
-                step.action, step.size = Action.LINK, 0
-            else:
-                draft.moved[os.path.realpath(file.path)] = target
+        if action is Action.MOVE and os.path.islink(file.path):
+            step.action, step.size = Action.LINK, 0
         draft.steps.append(step)
     draft.frames += 1
     return renames
@@ -127,13 +122,16 @@ def travel(
 
 def fit_links(draft: Draft) -> None:
     """The texts of links that move: they go on leading to the same file, wherever that goes."""
-    for step in draft.steps:
-        if step.action is not Action.LINK:
-            continue
+    links = [step for step in draft.steps if step.action is Action.LINK]
+    if not links:
+        return
+    moves = [step for step in draft.steps if step.action is Action.MOVE]
+    goes_to = {os.path.realpath(step.source): step.target for step in moves if step.source}
+    for step in links:
         assert step.source is not None
         text = os.readlink(step.source)
         real = os.path.realpath(step.source)
-        leads_to = draft.moved.get(real, real)
+        leads_to = goes_to.get(real, real)
         new = leads_to if os.path.isabs(text) else os.path.relpath(leads_to, os.path.dirname(step.target))
         step.previous, step.content = os.fsencode(text), os.fsencode(new)
 
