@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, wait
+from itertools import cycle
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +17,8 @@ from tests import photographs
 from tests.server import Server, running
 from winnow.api.desk import Desk
 from winnow.demo.layout import shipped_frames
+from winnow.pipeline import engine
+from winnow.pipeline.workers import Worker, worker_count
 
 
 @pytest.fixture
@@ -23,9 +27,36 @@ def shoot_folder(tmp_path: Path) -> Path:
     return photographs.shoot(tmp_path / "shoots" / "Six")
 
 
+class Lent(Worker):
+    """A worker process that outlives the engine it works for: starting one takes longer than most tests."""
+
+    def __init__(self, lender: Worker) -> None:
+        self._lender = lender
+        self._last: Future[Any] | None = None
+
+    def run(self, function: Callable[..., Any], *arguments: Any) -> Future[Any]:
+        self._last = self._lender.run(function, *arguments)
+        return self._last
+
+    def stop(self) -> None:
+        if self._last is not None:
+            wait([self._last])
+
+
+@pytest.fixture(scope="session")
+def worker_processes() -> Iterator[list[Worker]]:
+    """The worker processes of all desks."""
+    workers = [Worker() for _ in range(worker_count())]
+    yield workers
+    for worker in workers:
+        worker.stop()
+
+
 @pytest.fixture
-def desk(tmp_path: Path) -> Iterator[Desk]:
+def desk(tmp_path: Path, worker_processes: list[Worker], monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
     """A desk with its engine running, allowed to open anything below the test's own folder."""
+    lent = cycle(worker_processes)
+    monkeypatch.setattr(engine, "Worker", lambda: Lent(next(lent)))
     desk = Desk.set_up(tmp_path / "data", [tmp_path])
     desk.start()
     yield desk
