@@ -42,6 +42,9 @@ class Lent(Worker):
         if self._last is not None:
             wait([self._last])
 
+    def kill(self) -> None:
+        self._lender.kill()
+
 
 @pytest.fixture(scope="session")
 def worker_processes() -> Iterator[list[Worker]]:

@@ -6,6 +6,7 @@ import multiprocessing
 import os
 import shutil
 import subprocess
+import sys
 import tempfile
 from concurrent.futures import Future
 from pathlib import Path
@@ -218,3 +219,20 @@ def test_a_crash_of_a_worker_is_recorded_and_the_rest_goes_on(
     assert "crash" in str(found["100WINNO/WIN_0003.JPG"]["problem"])
     assert sum(row["problem"] is None for row in found.values()) == 5
     assert all(row["stage"] == Stage.PREVIEW for row in found.values())
+
+
+def test_a_stuck_task_does_not_keep_the_program_from_ending(tmp_path: Path) -> None:
+    """At its end Python waits for process pools; a task that never ends must not be waited for."""
+    script = (
+        "import time\n"
+        "from pathlib import Path\n"
+        "from winnow.api.desk import Desk\n"
+        "if __name__ == '__main__':\n"
+        f"    desk = Desk.set_up(Path({str(tmp_path)!r}), [])\n"
+        "    desk.start()\n"
+        "    desk.engine.run_apart(time.sleep, 600)\n"
+        "    time.sleep(3)\n"
+        "    desk.stop()\n"
+    )
+    (tmp_path / "stuck.py").write_text(script)
+    subprocess.run([sys.executable, tmp_path / "stuck.py"], check=True, timeout=90)

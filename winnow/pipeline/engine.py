@@ -91,9 +91,10 @@ class Engine:
         ending = [threading.Thread(target=worker.stop, daemon=True) for worker in workers]
         for thread in ending:
             thread.start()
-        for thread in ending:
-            # A stuck task is left to its own limit: it must not keep the program from ending.
+        for worker, thread in zip(workers, ending, strict=True):
             thread.join(timeout=STOP_PATIENCE_S)
+            if thread.is_alive():
+                worker.kill()  # its task is done again at the next start
         self._lister.shutdown(wait=False, cancel_futures=True)
         self._grouper.shutdown(wait=False, cancel_futures=True)
 

@@ -61,6 +61,13 @@ class Worker:
         if self._executor is not None:
             self._executor.shutdown(wait=True, cancel_futures=True)
 
+    def kill(self) -> None:
+        """Ends the process whatever it is doing. At its end Python waits for every process pool: one that is stuck
+        would keep the program from ending."""
+        processes = getattr(self._executor, "_processes", None) or {}
+        for process in list(processes.values()):
+            process.kill()
+
 
 @contextmanager
 def _no_interrupt() -> Iterator[None]:

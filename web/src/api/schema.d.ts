@@ -351,7 +351,7 @@ export interface paths {
         /**
          * Glimpse
          * @description Something to look at before the thumbnail is made: the camera's own small picture, or a fast
-         *     scaled decode. Not to be kept.
+         *     scaled decode. Not to be kept, so it may be asked for under a version that is out of date.
          */
         get: operations["glimpse_api_pictures__frame_id___version__glimpse_get"];
         put?: never;
