@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import subprocess
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -51,18 +52,16 @@ class Shoot:
         wait_until_idle(self.desk.engine)
 
     def mark(self, rating: int, *names: str) -> None:
-        rows = self.rows()
-        with self.desk.database.transaction() as connection:
-            marks.set_marks(
-                connection, self.id, {rows[name]["id"]: {Field.RATING: rating} for name in names},  # type: ignore[misc]
-                kind=BatchKind.MARK, actor="person", title="t", now=NOW,
-            )  # fmt: skip
+        self._set(Field.RATING, rating, names)
 
     def decide(self, decision: Decision, *names: str) -> None:
+        self._set(Field.DECISION, decision.value, names)
+
+    def _set(self, field: Field, value: str | int, names: Sequence[str]) -> None:
         rows = self.rows()
         with self.desk.database.transaction() as connection:
             marks.set_marks(
-                connection, self.id, {rows[name]["id"]: {Field.DECISION: decision.value} for name in names},  # type: ignore[misc]
+                connection, self.id, {rows[name]["id"]: {field: value} for name in names},  # type: ignore[misc]
                 kind=BatchKind.MARK, actor="person", title="t", now=NOW,
             )  # fmt: skip
 

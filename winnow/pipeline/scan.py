@@ -10,6 +10,7 @@ from pathlib import Path
 
 from winnow.core.order import natural_key
 from winnow.core.pairing import FrameFiles, pair, role_of
+from winnow.pipeline.locks import contains
 from winnow.store.database import display
 from winnow.store.frames import ListedFile, ListedFrame
 
@@ -131,8 +132,7 @@ def _identity(path: Path) -> tuple[int, int]:
 
 
 def _stays_inside(path: Path, root: str) -> bool:
-    target = os.path.realpath(path)
-    return target == root or target.startswith(root + os.sep)
+    return contains(root, os.path.realpath(path))
 
 
 def _below(path: Path, base: Path) -> str:

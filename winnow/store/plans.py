@@ -314,13 +314,11 @@ def relocate(connection: sqlite3.Connection, shoot_id: int, old: str, new: str) 
     for plan in [
         _plan(row) for row in connection.execute("SELECT * FROM plan WHERE shoot_id = ?", (shoot_id,))
     ]:
-        moved = [_relocated(path, old, new) for path, _ in plan.anchors]
-        mounts = [mount for _, mount in plan.anchors]
-        # Where a place has moved, its disk is another one: the root stands for any.
-        anchors = [
-            (after, mount if after == before else "/")
-            for after, (before, _), mount in zip(moved, plan.anchors, mounts, strict=True)
-        ]
+        anchors = []
+        for path, mount in plan.anchors:
+            moved = _relocated(path, old, new)
+            # A place that has moved lies on a disk that was not looked at: the root stands for any.
+            anchors.append((moved, mount if moved == path else "/"))
         target = _relocated(plan.target, old, new) if plan.target else None
         connection.execute(
             "UPDATE plan SET anchors = ?, target = ? WHERE id = ?",
