@@ -23,6 +23,10 @@ LOOPBACK = "127.0.0.1"
 Port = Annotated[int, typer.Option(help="Port to listen on; 0 takes a free one.")]
 Data = Annotated[Path | None, typer.Option(help="Folder for marks, previews and plans.", show_default=False)]
 
+NoSecret = Annotated[
+    bool, typer.Option("--no-secret", help="Let every account on this machine in, without a secret.")
+]
+
 
 def data_folder(chosen: Path | None) -> Path:
     """Where Winnow keeps its own files: the option, else the XDG data directory."""
@@ -46,9 +50,10 @@ def serve(
         str | None,
         typer.Option(envvar="WINNOW_TOKEN", help="Access token, needed with another --host."),
     ] = None,
+    no_secret: NoSecret = False,
 ) -> None:
     """Open shoots in the browser."""
-    run(folders or [], port, data_folder(data), root or default_roots(), host, token)
+    run(folders or [], port, data_folder(data), root or default_roots(), host, token, not no_secret)
 
 
 @app.command()
@@ -58,6 +63,7 @@ def demo(
     fresh: Annotated[
         bool, typer.Option("--fresh", help="Start over: drop the working copy and its marks.")
     ] = False,
+    no_secret: NoSecret = False,
 ) -> None:
     """Open the demo shoot, on a working copy of its own."""
     folder = data_folder(data)
@@ -69,7 +75,7 @@ def demo(
                 start_over(folder)
         except CannotServeError as error:
             _refuse(str(error))
-    run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()])
+    run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()], secret=not no_secret)
 
 
 @app.command()
@@ -144,18 +150,20 @@ def run(
     roots: list[Path],
     host: str = LOOPBACK,
     token: str | None = None,
+    secret: bool = True,
 ) -> None:
     """Serves until interrupted. Exits with 2 where it cannot start."""
     # Imported here: worker processes import this module again and need none of it.
+    from winnow.api.security import is_loopback
     from winnow.api.serving import CannotServeError, serve_shoots
 
-    if host != LOOPBACK and not token:
+    if not is_loopback(host) and not token:
         _refuse(
             f"Bound to {host}, Winnow can be reached from other machines. "
             "Give an access token with --token or WINNOW_TOKEN."
         )
     try:
-        serve_shoots(folders, data, roots, host=host, port=port, token=token, say=typer.echo)
+        serve_shoots(folders, data, roots, host=host, port=port, token=token, secret=secret, say=typer.echo)
     except CannotServeError as error:
         _refuse(str(error))
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from winnow.core.capture import from_tags
 from winnow.core.filters import FrameFilter, RatingRule
-from winnow.core.naming import common_base, free_names
+from winnow.core.naming import TakenNames, common_base
 from winnow.core.order import Stamp, arrange, natural_key, split_by_gaps
 from winnow.core.orientation import upright, upright_size
 from winnow.core.pairing import FrameFiles, pair, role_of, sidecar_name
@@ -130,8 +130,11 @@ def _same_side(line: np.ndarray, side: np.ndarray) -> bool:
 def test_free_names_keep_a_frame_together() -> None:
     names = ["A.NEF", "A.JPG", "A.JPG.xmp"]
     assert common_base(names) == "A"
-    assert free_names(names, "A", {"b.jpg"}) == names
-    assert free_names(names, "A", {"a.jpg", "a-2.nef"}) == ["A-3.NEF", "A-3.JPG", "A-3.JPG.xmp"]
+    assert TakenNames({"b.jpg"}).take(names, "A") == names
+    taken = TakenNames({"a.jpg", "a-2.nef"})
+    assert taken.take(names, "A") == ["A-3.NEF", "A-3.JPG", "A-3.JPG.xmp"]
+    assert taken.take(names, "A") == ["A-4.NEF", "A-4.JPG", "A-4.JPG.xmp"]
+    assert taken.take(["A-4.JPG"], "A-4") == ["A-4-2.JPG"]
 
 
 def test_capture_tags_that_make_no_sense_are_left_out() -> None:

@@ -2,35 +2,31 @@
 
 from __future__ import annotations
 
-import json
-import logging
 import secrets
-import sqlite3
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
-from fastapi import FastAPI, Request
-from fastapi.encoders import jsonable_encoder
-from fastapi.exceptions import RequestValidationError
-from fastapi.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
+from fastapi import FastAPI
+from fastapi.openapi.utils import get_openapi
+from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
-from winnow.api import events, evidence, folders, marks, pictures, plans, shoots
+from winnow.api import events, evidence, folders, marks, pictures, plans, problems, shoots
 from winnow.api.desk import Desk, MovedShootError
+from winnow.api.limits import BodyLimit
+from winnow.api.problems import Code
 from winnow.api.security import POLICY, Guard
-from winnow.store.database import NoRoomError
-
-log = logging.getLogger(__name__)
 
 STATIC = Path(str(resources.files("winnow.api"))) / "static"
 NONCE = "winnow-nonce"
 
 
-def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
-    """The application over a desk, which it starts and stops with itself."""
+def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) -> FastAPI:
+    """The application over a desk, which it starts and stops with itself. token, anywhere: see `security.Guard`."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -38,7 +34,15 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
         yield
         desk.stop()
 
-    app = FastAPI(title="Winnow", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app = FastAPI(
+        title="Winnow",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        generate_unique_id_function=lambda route: route.name,
+        separate_input_output_schemas=False,
+    )
     app.state.desk = desk
     for module in (shoots, marks, pictures, evidence, plans, folders, events):
         app.include_router(module.router)
@@ -52,7 +56,9 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
         """Every other address is a screen of the one page."""
-        if path.startswith(("api/", "assets/")):
+        if path.startswith("api/"):
+            return problems.response(Code.NOTHING_HERE, "There is nothing at this address.")
+        if path.startswith("assets/"):
             return PlainTextResponse("There is nothing at this address.", 404)
         index = STATIC / "index.html"
         if not index.is_file():
@@ -65,25 +71,19 @@ def create_app(desk: Desk, *, token: str | None = None) -> FastAPI:
         }
         return HTMLResponse(html, headers=headers)
 
-    @app.exception_handler(RequestValidationError)
-    def not_understood(_: Request, error: RequestValidationError) -> Response:
-        # What was sent is quoted, and may hold characters that no answer can: escaped, they do.
-        text = json.dumps({"detail": jsonable_encoder(error.errors())})
-        return Response(text, 422, media_type="application/json")
-
+    problems.install(app, desk.database)
     app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
-
-    @app.exception_handler(NoRoomError)
-    def no_room(_: Request, error: NoRoomError) -> JSONResponse:
-        return JSONResponse({"detail": str(error)}, 507)
-
-    @app.exception_handler(sqlite3.Error)
-    def database_failed(_: Request, error: sqlite3.Error) -> JSONResponse:
-        if desk.database.is_full(error):
-            return JSONResponse({"detail": str(NoRoomError(desk.database.path.parent))}, 507)
-        log.exception("database", exc_info=error)
-        message = f"The database of Winnow failed ({error}): not saved. Check the disk of the data folder."
-        return JSONResponse({"detail": message}, 500)
-
-    app.add_middleware(Guard, token=token)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(Guard, token=token, anywhere=anywhere)
+    app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app
+
+
+def _document(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with the problems that routes refer to."""
+    if app.openapi_schema is None:
+        app.openapi_schema = get_openapi(title=app.title, version=app.version, routes=app.routes)
+        parts = app.openapi_schema["components"]["schemas"]
+        problem = problems.Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        parts |= problem.pop("$defs") | {"Problem": problem}
+    return app.openapi_schema

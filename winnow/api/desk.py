@@ -8,19 +8,23 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import Depends, HTTPException, Request
+from fastapi import Depends, Request
 
+from winnow.api.models import Id
+from winnow.api.problems import Code, ProblemError
 from winnow.handoff.runner import Runner
 from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
+from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
-from winnow.store import filters, shoots
+from winnow.store import frames, plans, shoots
+from winnow.store.census import Census
 from winnow.store.database import DATABASE, Database, display
-from winnow.store.filters import Tally
+from winnow.store.plans import Plan
 from winnow.store.shoots import Shoot
 
 
@@ -52,7 +56,7 @@ class Desk:
     runner: Runner
     points: PointFinder
     roots: list[Path]
-    tallies: dict[int, tuple[int, Tally]] = field(default_factory=dict)
+    censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
     def set_up(cls, data: Path, roots: list[Path]) -> Desk:
@@ -71,13 +75,9 @@ class Desk:
         self.runner.close()
         self.engine.stop()
 
-    def tally(self, shoot: Shoot) -> Tally:
-        """How many frames of a shoot are where and marked how; counted anew only when the shoot has changed."""
-        revision, kept = self.tallies.get(shoot.id, (-1, None))
-        if kept is None or revision != shoot.revision:
-            kept = filters.tally(self.database.connection(), shoot.id)
-            self.tallies[shoot.id] = (shoot.revision, kept)
-        return kept
+    def census(self, shoot_id: int) -> Census:
+        """What there is of a shoot, counted."""
+        return self.censuses.setdefault(shoot_id, Census(shoot_id))
 
     def regroup(self, shoot_id: int) -> None:
         """What groups rest on was changed by the person: brings them up to date and tells who listens."""
@@ -87,14 +87,30 @@ class Desk:
 
     def allowed(self, path: str) -> Path:
         """The real path, if it lies within an allowed root. Raises FolderRefusedError."""
-        found = Path(os.path.realpath(os.path.expanduser(path)))
-        if not any(found == root or root in found.parents for root in self.roots):
+        try:
+            found = Path(os.path.realpath(os.path.expanduser(path)))
+            os.lstat(found)
+        except FileNotFoundError:
+            pass
+        except (OSError, ValueError, RuntimeError) as error:
+            reason = getattr(error, "strerror", None) or "it is no path"
+            raise FolderRefusedError(f"This folder cannot be used ({reason}): choose another.") from error
+        if not self.is_inside(str(found)):
             names = ", ".join(display(root) for root in self.roots)
             raise FolderRefusedError(
                 f"{display(found)} is outside the folders Winnow may open ({names}). "
                 "Start it with --root to allow another."
             )
         return found
+
+    def is_inside(self, path: str) -> bool:
+        """Whether what a path leads to lies within an allowed root."""
+        real = os.path.realpath(path)
+        return any(contains(str(root), real) for root in self.roots)
+
+    def serves(self, shoot: Shoot) -> bool:
+        """Whether the folders of a shoot lie within the allowed roots."""
+        return all(self.is_inside(path) for _, path in shoot.folders)
 
     def folder(self, path: str) -> Path:
         """An allowed folder that is there. Raises FolderRefusedError."""
@@ -132,11 +148,61 @@ def get_desk(request: Request) -> Desk:
 OnDesk = Annotated[Desk, Depends(get_desk)]
 
 
-def get_shoot(desk: OnDesk, shoot_id: int) -> Shoot:
+def get_shoot(desk: OnDesk, shoot_id: Id) -> Shoot:
+    return demand_shoot(desk, shoot_id)
+
+
+def demand_shoot(desk: Desk, shoot_id: int) -> Shoot:
+    """A known shoot that may be served. Raises ProblemError."""
     found = shoots.get(desk.database.connection(), shoot_id)
     if found is None:
-        raise HTTPException(404, "This shoot is not on the list any more: open its folder again.")
+        raise ProblemError(
+            Code.SHOOT_UNKNOWN, "This shoot is not on the list any more: open its folder again."
+        )
+    if not desk.serves(found):
+        raise ProblemError(
+            Code.OUTSIDE_ROOTS,
+            f"'{found.title}' lies outside the folders Winnow may open: start it with --root to allow another.",
+        )
     return found
 
 
+def demand_frames(desk: Desk, frame_ids: list[int]) -> None:
+    """Known frames of one shoot that may be served. Raises ProblemError."""
+    owners = frames.owners(desk.database.connection(), frame_ids)
+    if len(owners) < len(set(frame_ids)):
+        raise ProblemError(Code.FRAME_UNKNOWN, "A frame is not known any more: load the page again.")
+    if len(set(owners.values())) > 1:
+        raise ProblemError(Code.NOT_OF_THIS_SHOOT, "These frames are not of one shoot.")
+    demand_shoot(desk, next(iter(owners.values())))
+
+
+def demand_frames_of(desk: Desk, shoot: Shoot, frame_ids: list[int]) -> None:
+    """Known frames of this shoot. Raises ProblemError."""
+    demand_frames(desk, frame_ids)
+    if frames.owners(desk.database.connection(), frame_ids[:1])[frame_ids[0]] != shoot.id:
+        raise ProblemError(Code.NOT_OF_THIS_SHOOT, "These frames belong to another shoot.")
+
+
+def get_frame_id(desk: OnDesk, frame_id: Id) -> int:
+    demand_frames(desk, [frame_id])
+    return frame_id
+
+
+def get_plan(desk: OnDesk, plan_id: Id) -> Plan:
+    plan = plans.get(desk.database.connection(), plan_id)
+    if plan is None:
+        raise ProblemError(Code.PLAN_UNKNOWN, "This plan is not known any more: make it again.")
+    demand_shoot(desk, plan.shoot_id)
+    return plan
+
+
 OfShoot = Annotated[Shoot, Depends(get_shoot)]
+OfFrame = Annotated[int, Depends(get_frame_id)]
+"""The id of a frame that may be served."""
+OfPlan = Annotated[Plan, Depends(get_plan)]
+
+SHOOT_PROBLEMS = (Code.SHOOT_UNKNOWN, Code.OUTSIDE_ROOTS)
+FRAME_PROBLEMS = (*SHOOT_PROBLEMS, Code.FRAME_UNKNOWN)
+PLAN_PROBLEMS = (*SHOOT_PROBLEMS, Code.PLAN_UNKNOWN)
+"""With what these may end a request."""

@@ -10,6 +10,7 @@ from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from winnow.api.desk import Desk, OnDesk
+from winnow.api.problems import answers
 from winnow.pipeline.events import Event
 
 router = APIRouter(prefix="/api", tags=["events"])
@@ -19,8 +20,12 @@ CLOSING = "closing"
 """Published when the server ends: open streams would keep it waiting."""
 
 
-@router.get("/events", response_class=StreamingResponse)
-async def events(desk: OnDesk) -> StreamingResponse:
+@router.get(
+    "/events",
+    response_class=StreamingResponse,
+    responses=answers() | {200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
+)
+async def follow_events(desk: OnDesk) -> StreamingResponse:
     """A stream of `data:` lines, each a JSON object with a `kind`."""
     return StreamingResponse(
         _stream(desk), media_type="text/event-stream", headers={"Cache-Control": "no-store"}

@@ -6,50 +6,65 @@ import json
 from sqlite3 import Row
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 
 from winnow.api import models
-from winnow.api.desk import Desk, OfShoot, OnDesk
+from winnow.api.desk import (
+    FRAME_PROBLEMS,
+    SHOOT_PROBLEMS,
+    OfFrame,
+    OfShoot,
+    OnDesk,
+    demand_frames,
+    demand_frames_of,
+)
+from winnow.api.models import Finite, Id
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
 from winnow.core.order import Stamp, same_moment
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
-from winnow.store import evidence, frames
+from winnow.store import evidence
 
 router = APIRouter(prefix="/api", tags=["evidence"])
 
 
-@router.get("/frames/{frame_id}/evidence")
-def frame_evidence(desk: OnDesk, frame_id: int) -> models.EvidenceView:
+@router.get("/frames/{frame_id}/evidence", responses=answers(*FRAME_PROBLEMS))
+def get_evidence(desk: OnDesk, frame_id: OfFrame) -> models.EvidenceView:
     """What was measured on a frame, and what it says beside the others of its group."""
     return _view(evidence.details(desk.database.connection(), frame_id))
 
 
-@router.get("/evidence")
-def evidence_of(
-    desk: OnDesk, frame: Annotated[list[int], Query(max_length=500)]
+@router.get("/evidence", responses=answers(*FRAME_PROBLEMS, Code.NOT_OF_THIS_SHOOT))
+def list_evidence(
+    desk: OnDesk, frame: Annotated[list[Id], Query(min_length=1, max_length=500)]
 ) -> dict[int, models.EvidenceView]:
-    """The same of several frames at once."""
+    """The same of several frames of a shoot at once."""
+    demand_frames(desk, frame)
     connection = desk.database.connection()
     return {frame_id: _view(evidence.details(connection, frame_id)) for frame_id in frame}
 
 
-@router.get("/frames/{frame_id}/same-point")
-def same_point(
+@router.get(
+    "/frames/{frame_id}/same-point",
+    responses=answers(*FRAME_PROBLEMS, Code.NOT_OF_THIS_SHOOT, Code.NOT_MEASURED),
+)
+def find_same_point(
     desk: OnDesk,
-    frame_id: int,
-    x: Annotated[float, Query(ge=0)],
-    y: Annotated[float, Query(ge=0)],
-    among: Annotated[list[int], Query(max_length=200)],
+    frame_id: Id,
+    x: Annotated[Finite, Query(ge=0, le=1e6)],
+    y: Annotated[Finite, Query(ge=0, le=1e6)],
+    among: Annotated[list[Id], Query(max_length=200)],
 ) -> list[models.FoundPoint]:
     """Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
     not measured yet are left out."""
-    _one_shoot(desk, [frame_id, *among])
+    demand_frames(desk, [frame_id])
+    demand_frames(desk, [frame_id, *among])
     try:
         found = desk.points.find(frame_id, x, y, among)
     except NotPreparedError as error:
-        raise HTTPException(409, str(error)) from error
+        raise ProblemError(Code.NOT_MEASURED, str(error)) from error
     return [
         models.FoundPoint(
             frame_id=other, x=match.x, y=match.y, confidence=match.confidence, sure=match.confidence >= SURE
@@ -58,7 +73,7 @@ def same_point(
     ]
 
 
-@router.post("/shoots/{shoot_id}/clocks", status_code=204)
+@router.post("/shoots/{shoot_id}/clocks", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))
 def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
     """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
     with desk.database.transaction() as connection:
@@ -66,23 +81,26 @@ def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
     desk.regroup(shoot.id)
 
 
-@router.post("/shoots/{shoot_id}/same-moment", status_code=204)
+@router.post(
+    "/shoots/{shoot_id}/same-moment",
+    status_code=204,
+    responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW),
+)
 def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: models.SameMoment) -> None:
     """Sets the clock of a frame's camera by another camera's frame that shows the same moment."""
-    if frames.shoots_of(desk.database.connection(), [wish.frame_id, wish.other_id]) != {shoot.id}:
-        raise HTTPException(422, "These frames are not of this shoot.")
+    demand_frames_of(desk, shoot, [wish.frame_id, wish.other_id])
     with desk.database.transaction() as connection:
         rows = evidence.for_grouping(connection, shoot.id)
         stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
         try:
             ahead = same_moment(stamps, evidence.clocks(connection, shoot.id), wish.frame_id, wish.other_id)
         except ValueError as error:
-            raise HTTPException(409, str(error)) from error
+            raise ProblemError(Code.NOT_NOW, str(error)) from error
         evidence.set_clock(connection, shoot.id, *ahead)
     desk.regroup(shoot.id)
 
 
-@router.delete("/shoots/{shoot_id}/clocks", status_code=204)
+@router.delete("/shoots/{shoot_id}/clocks", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))
 def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
     """All cameras by their own clocks again."""
     with desk.database.transaction() as connection:
@@ -126,8 +144,3 @@ def _view(found: Row | None) -> models.EvidenceView:
         rank=judged["rank"],
         reasons=judged["reasons"],
     )
-
-
-def _one_shoot(desk: Desk, frame_ids: list[int]) -> None:
-    if len(frames.shoots_of(desk.database.connection(), frame_ids)) != 1:
-        raise HTTPException(422, "These frames are not of one shoot.")

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 
 from winnow.api import models
 from winnow.api.desk import FolderRefusedError, OnDesk
+from winnow.api.models import PathText
+from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.order import natural_key
 from winnow.core.pairing import Role, role_of
 from winnow.store.database import display
@@ -15,8 +17,8 @@ from winnow.store.database import display
 router = APIRouter(prefix="/api/folders", tags=["folders"])
 
 
-@router.get("", responses={422: {"model": models.Problem}})
-def list_folder(desk: OnDesk, path: str | None = None) -> models.FolderListing:
+@router.get("", responses=answers(Code.FOLDER_REFUSED))
+def list_folder(desk: OnDesk, path: PathText | None = None) -> models.FolderListing:
     """The sub-folders of a folder, or the allowed roots."""
     if path is None:
         roots = [
@@ -27,10 +29,10 @@ def list_folder(desk: OnDesk, path: str | None = None) -> models.FolderListing:
         found = desk.allowed(path)
         entries = list(os.scandir(found))
     except FolderRefusedError as error:
-        raise HTTPException(422, str(error)) from error
+        raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     except OSError as error:
-        raise HTTPException(
-            422, f"{display(path)} cannot be read ({error.strerror}): choose another folder."
+        raise ProblemError(
+            Code.FOLDER_REFUSED, f"{display(found)} cannot be read ({error.strerror}): choose another folder."
         ) from error
     folders = [entry for entry in entries if _is_folder(entry)]
     # A name that is not valid UTF-8 cannot travel in JSON and back.

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from sqlite3 import Connection
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 
 from winnow.api import models
-from winnow.api.desk import Desk, OfShoot, OnDesk, now
+from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
+from winnow.api.once import DoneOnce, Once
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value
@@ -17,12 +19,16 @@ from winnow.store.marks import Batch
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["marks"])
 
+MARKING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE)
+ARRANGING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW)
+STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
+
 PERSON = "person"
 _VERBS = {Decision.PICK: "picked", Decision.REJECT: "rejected", Decision.UNDECIDED: "undecided"}
 
 
-@router.post("/marks")
-def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish) -> models.Marked:
+@router.post("/marks", responses=MARKING)
+def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce) -> models.Marked:
     """Sets marks on frames as one action, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
@@ -34,15 +40,14 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish) -> models.Mar
     try:
         Marks(label=wish.label or None)
     except ValueError as error:
-        raise HTTPException(422, str(error)) from error
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     if not values:
-        raise HTTPException(422, "No mark was given: say a decision, a rating or a label.")
-    connection = desk.database.connection()
-    if frames.shoots_of(connection, wish.frame_ids) - {shoot.id}:
-        raise HTTPException(422, "Some of these frames belong to another shoot.")
+        raise ProblemError(Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating or a label.")
+    demand_frames_of(desk, shoot, wish.frame_ids)
     return _act(
         desk,
         shoot.id,
+        once,
         lambda c: marks.set_marks(
             c,
             shoot.id,
@@ -55,16 +60,14 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish) -> models.Mar
     )
 
 
-@router.post("/accept-lead")
-def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish) -> models.Marked:
+@router.post("/accept-lead", responses=ARRANGING)
+def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce) -> models.Marked:
     """Picks the frame that leads a group, and rejects the others if that is wished: one action."""
-    connection = desk.database.connection()
-    if frames.shoots_of(connection, [wish.frame_id]) != {shoot.id}:
-        raise HTTPException(422, "This frame belongs to another shoot.")
-    group = frames.group_of(connection, wish.frame_id)
+    demand_frames_of(desk, shoot, [wish.frame_id])
+    group = frames.group_of(desk.database.connection(), wish.frame_id)
     lead = next((row["id"] for row in group if row["lead"]), None)
     if lead is None:
-        raise HTTPException(409, "This group is not measured yet: it has no lead to accept.")
+        raise ProblemError(Code.NOT_NOW, "This group is not measured yet: it has no lead to accept.")
     wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.PICK.value}}
     if wish.reject_rest:
         wanted |= {row["id"]: {Field.DECISION: Decision.REJECT.value} for row in group if row["id"] != lead}
@@ -72,52 +75,84 @@ def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish) -> models.M
     return _act(
         desk,
         shoot.id,
+        once,
         lambda c: marks.set_marks(
             c, shoot.id, wanted, kind=BatchKind.MARK, actor=PERSON, title=title, now=now()
         ),
     )
 
 
-@router.post("/groups")
-def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit) -> models.Marked:
+@router.post("/groups", responses=ARRANGING)
+def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce) -> models.Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
+    demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
     placed = frames.placed(connection, shoot.id)
     if wish.frame_id not in dict(placed):
-        raise HTTPException(422, "This frame belongs to another shoot.")
+        raise ProblemError(Code.NOT_NOW, "This frame is not in the folder of the shoot now.")
     try:
         words = words_for(wish.action, wish.frame_id, placed, evidence.words(connection, shoot.id))
     except ValueError as error:
-        raise HTTPException(409, str(error)) from error
+        raise ProblemError(Code.NOT_NOW, str(error)) from error
     title = TITLES[wish.action]
     return _act(
         desk,
         shoot.id,
+        once,
         lambda c: marks.set_words(c, shoot.id, words, actor=PERSON, title=title, now=now()),
     )
 
 
-@router.post("/undo")
-def undo(desk: OnDesk, shoot: OfShoot) -> models.Marked:
-    """Takes the last action back."""
-    return _act(desk, shoot.id, lambda c: marks.undo(c, shoot.id, PERSON, now()))
+@router.post("/undo", responses=STEPPING)
+def undo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
+    """Takes the last action back, if it is the one that is meant."""
+
+    def step(connection: Connection) -> Batch | None:
+        _demand_next(connection, wish.batch, marks.next_steps(connection, shoot.id)[0])
+        return marks.undo(connection, shoot.id, PERSON, now())
+
+    return _act(desk, shoot.id, once, step)
 
 
-@router.post("/redo")
-def redo(desk: OnDesk, shoot: OfShoot) -> models.Marked:
-    """Brings back the action that was taken back last."""
-    return _act(desk, shoot.id, lambda c: marks.redo(c, shoot.id, PERSON, now()))
+@router.post("/redo", responses=STEPPING)
+def redo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
+    """Brings back the action that was taken back last, if it is the one that is meant."""
+
+    def step(connection: Connection) -> Batch | None:
+        _demand_next(connection, wish.batch, marks.next_steps(connection, shoot.id)[1])
+        return marks.redo(connection, shoot.id, PERSON, now())
+
+    return _act(desk, shoot.id, once, step)
 
 
-@router.get("/actions")
-def actions(desk: OnDesk, shoot: OfShoot) -> models.LastActions:
+@router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
+def get_actions(desk: OnDesk, shoot: OfShoot) -> models.LastActions:
+    """What undo and redo would act on."""
     return _last_actions(desk.database.connection(), shoot.id)
 
 
-def _act(desk: Desk, shoot_id: int, action: Callable[[Connection], Batch | None]) -> models.Marked:
+def _demand_next(connection: Connection, meant: int, following: int | None) -> None:
+    if following == meant:
+        return
+    is_now = (
+        f"now it would be: {marks.batch(connection, following).title}" if following else "there is none now"
+    )
+    raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
+
+
+def _act(
+    desk: Desk, shoot_id: int, once: Once, action: Callable[[Connection], Batch | None]
+) -> models.Marked:
+    """Does something that is journalled, once; tells who listens."""
     with desk.database.transaction() as connection:
-        batch = action(connection)
+        earlier = once.earlier(connection)
+        if earlier is None:
+            batch = action(connection)
+            once.keep(connection, batch.id if batch else 0)
+        else:
+            batch = marks.batch(connection, earlier) if earlier else None
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
+        last = _last_actions(connection, shoot_id)
         shoot = shoots.get(connection, shoot_id)
         assert shoot is not None
     if batch and batch.regroups:
@@ -130,17 +165,17 @@ def _act(desk: Desk, shoot_id: int, action: Callable[[Connection], Batch | None]
             for i, m in now_marked.items()
         ],
         title=batch.title if batch else None,
-        actions=_last_actions(desk.database.connection(), shoot_id),
+        actions=last,
         revision=shoot.revision,
     )
 
 
 def _last_actions(connection: Connection, shoot_id: int) -> models.LastActions:
-    steps = marks.history(connection, shoot_id)
-    return models.LastActions(
-        undo=marks.batch(connection, steps.undo).title if steps.undo else None,
-        redo=marks.batch(connection, steps.redo).title if steps.redo else None,
+    undo, redo = (
+        models.ActionRef(batch=step, title=marks.batch(connection, step).title) if step else None
+        for step in marks.next_steps(connection, shoot_id)
     )
+    return models.LastActions(undo=undo, redo=redo)
 
 
 def _title(wish: models.MarkWish) -> str:

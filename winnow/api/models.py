@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from datetime import UTC, datetime
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces.eyes import EyeState
@@ -12,9 +13,42 @@ from winnow.core.filters import Warned
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.group_edits import Regrouping
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
+from winnow.core.pairing import Role
+from winnow.pipeline.progress import ProgressState
+from winnow.store.frames import FramePlace
 from winnow.store.plans import PlanKind, PlanState
 
 MarkField = Literal["decision", "rating", "label"]
+
+Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
+"""As the database numbers things."""
+
+Revision = Annotated[int, Field(ge=0, le=2**63 - 1)]
+
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+
+
+def _speakable(path: str) -> str:
+    if "\0" in path:
+        raise ValueError("a path holds no NUL")
+    return path
+
+
+PathText = Annotated[str, Field(min_length=1, max_length=4096), AfterValidator(_speakable)]
+
+CaptureTime = Annotated[
+    str,
+    Field(description="ISO 8601, with the offset where the camera gave one, else the camera's own time."),
+]
+
+StageName = Literal["listed", "read", "thumbnail", "preview"]
+"""How far the background work has come with a frame."""
+
+
+def moment(text: str) -> datetime:
+    """A time as the database keeps it (ISO 8601, UTC)."""
+    found = datetime.fromisoformat(text)
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
 
 
 class Model(BaseModel):
@@ -25,7 +59,7 @@ class Progress(Model):
     """Background work on a shoot; counts are frames, the rate is frames a second of the slowest stage left."""
 
     shoot_id: int
-    state: str
+    state: ProgressState
     listed: int
     read: int
     thumbnailed: int
@@ -43,7 +77,7 @@ class ShootCard(Model):
     id: int
     title: str
     folders: list[str]
-    opened_at: str
+    opened_at: AwareDatetime
     revision: int
     scan_note: str | None
     gone: bool
@@ -55,8 +89,8 @@ class ShootCard(Model):
     again: int
     missing: int
     held: int
-    first_at: str | None
-    last_at: str | None
+    first_at: CaptureTime | None
+    last_at: CaptureTime | None
     cover: FrameAddress | None
     progress: Progress
 
@@ -69,7 +103,7 @@ class FrameAddress(Model):
 
 
 class FolderPath(Model):
-    path: str = Field(min_length=1, max_length=4096)
+    path: PathText
 
 
 class FolderWish(FolderPath):
@@ -87,17 +121,8 @@ class FolderMatch(Model):
     others: int
 
 
-class MovedShoot(Model):
-    """The folder holds the frames of a known shoot whose own folder is gone."""
-
-    detail: str
-    shoot_id: int
-    title: str
-    match: FolderMatch
-
-
 class Position(Model):
-    position: int = Field(ge=0)
+    position: int = Field(ge=0, le=2**31)
 
 
 class FrameSummary(Model):
@@ -108,36 +133,38 @@ class FrameSummary(Model):
     position: int
     scene: int
     group: int
-    captured_at: str | None
+    captured_at: CaptureTime | None
     width: int | None
     height: int | None
     version: str
-    stage: int
+    stage: StageName
     problem: str | None
-    place: str
+    place: FramePlace
     note: str | None
     decision: Decision
     rating: int
     label: str | None
-    roles: str
+    roles: list[Role]
     bracket: bool
     lead: bool
     faces: int | None
-    warnings: str
+    warnings: list[Warned]
     copies: int
     again: bool
 
 
 class Frames(Model):
-    """Frames of a shoot, all or those changed since a revision."""
+    """A page of the frames of a shoot, all or those changed since a revision, by id. `more`: ask again with `after`
+    the last of these. `revision`: of this page; that of the first page is what to ask `since` the next time."""
 
     revision: int
     frames: list[FrameSummary]
+    more: bool
 
 
 class FrameFile(Model):
     path: str
-    role: str
+    role: Role
     size: int
 
 
@@ -146,7 +173,7 @@ class FrameDetails(Model):
 
     id: int
     name: str
-    captured_at: str | None
+    captured_at: CaptureTime | None
     camera: str | None
     serial: str | None
     lens: str | None
@@ -177,7 +204,7 @@ class Tally(Model):
     again: int
 
 
-class Place(Model):
+class PointView(Model):
     """A point of the upright full picture, px, and the blur there, px."""
 
     x: float
@@ -185,7 +212,7 @@ class Place(Model):
     sigma_px: float | None
 
 
-class SubjectPlace(Place):
+class SubjectView(PointView):
     kind: Literal["eyes", "exif", "sharpest", "point"]
 
 
@@ -198,9 +225,9 @@ class FocusView(Model):
     """Focus of a frame. `sigma_px`: by tiles of `tile_px`, row by row, None where there is nothing to measure."""
 
     verdict: FocusVerdict
-    subject: SubjectPlace | None
-    instead: Place | None
-    sharpest: Place | None
+    subject: SubjectView | None
+    instead: PointView | None
+    sharpest: PointView | None
     motion: MotionView | None
     sharp_share: float
     tile_px: float
@@ -267,14 +294,14 @@ class EvidenceView(Model):
 class GroupEdit(Model):
     """What a person does to the group of a frame."""
 
-    frame_id: int
+    frame_id: Id
     action: Regrouping
 
 
 class LeadWish(Model):
     """The lead of this frame's group is picked; the others are rejected or left as they are."""
 
-    frame_id: int
+    frame_id: Id
     reject_rest: bool = False
 
 
@@ -282,14 +309,14 @@ class ClockWish(Model):
     """How far the clock of a camera (serial number, or name) is ahead of the others, seconds."""
 
     camera: str = Field(min_length=1, max_length=200)
-    ahead_s: float = Field(ge=-10 * 366 * 86400, le=10 * 366 * 86400)
+    ahead_s: Finite = Field(ge=-10 * 366 * 86400, le=10 * 366 * 86400)
 
 
 class SameMoment(Model):
     """Two frames of two cameras that show the same moment; the clock of the second's camera is set by it."""
 
-    frame_id: int
-    other_id: int
+    frame_id: Id
+    other_id: Id
 
 
 class FoundPoint(Model):
@@ -317,7 +344,7 @@ class View(Model):
 class MarkWish(Model):
     """Marks for frames; fields that are left out stay as they are."""
 
-    frame_ids: list[int] = Field(min_length=1, max_length=100_000)
+    frame_ids: list[Id] = Field(min_length=1, max_length=100_000)
     decision: Decision | None = None
     rating: int | None = Field(default=None, ge=0, le=MAX_RATING)
     label: str | None = Field(default=None, max_length=MAX_LABEL_LENGTH)
@@ -330,11 +357,24 @@ class FrameMarks(Model):
     label: str | None
 
 
-class LastActions(Model):
-    """What undo and redo would act on, in words."""
+class ActionRef(Model):
+    """Something that was done: the batch that holds it, and what it was, in words."""
 
-    undo: str | None
-    redo: str | None
+    batch: int
+    title: str
+
+
+class LastActions(Model):
+    """What undo and redo would act on."""
+
+    undo: ActionRef | None
+    redo: ActionRef | None
+
+
+class StepWish(Model):
+    """Which action is meant: if another came after it, nothing is done."""
+
+    batch: Id
 
 
 class Marked(Model):
@@ -349,7 +389,7 @@ class Marked(Model):
 class OwnMark(Model):
     """A mark of which the person wants their own written, although another program changed it."""
 
-    frame_id: int
+    frame_id: Id
     field: MarkField
 
 
@@ -358,7 +398,7 @@ class PlanWish(Model):
     written; elsewhere theirs stays."""
 
     kind: PlanKind
-    target: str | None = Field(default=None, max_length=4096)
+    target: PathText | None = None
     with_marks: bool = True
     keep_folders: bool = False
     mine: list[OwnMark] = Field(default=[], max_length=100_000)
@@ -373,9 +413,9 @@ class PlanConflict(Model):
     name: str
     field: MarkField
     ours: str | int | None
-    ours_at: str | None
+    ours_at: AwareDatetime | None
     theirs: str | int | None
-    theirs_at: str
+    theirs_at: AwareDatetime
     mine: bool
 
 
@@ -406,8 +446,8 @@ class PlanView(Model):
     kind: PlanKind
     state: PlanState
     target: str | None
-    made_at: str
-    ended_at: str | None
+    made_at: AwareDatetime
+    ended_at: AwareDatetime | None
     error: str | None
     frames: int
     files: int
@@ -440,12 +480,6 @@ class FolderListing(Model):
     folders: list[FolderEntry]
     pictures: int
     note: str | None
-
-
-class Problem(BaseModel):
-    """An error: the message says what to do."""
-
-    detail: str | list[dict[str, Any]]
 
 
 ShootCard.model_rebuild()

@@ -1,20 +1,29 @@
-"""Pictures of frames. Addresses hold the content version, so a browser may keep them for ever."""
+"""Pictures of frames. Addresses hold the content version, so a browser may keep them for ever.
+
+Nothing is decoded here: what is not made yet is made in a worker.
+"""
 
 from __future__ import annotations
 
 import asyncio
-import threading
+import os
+from collections.abc import Iterator
+from concurrent.futures import Future
+from io import BufferedReader
 from pathlib import Path
+from typing import Annotated, Any
+from urllib.parse import quote
 
-from fastapi import APIRouter, HTTPException, Response
-from fastapi.responses import FileResponse
+from fastapi import APIRouter, Response
+from fastapi import Path as PathParameter
+from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from winnow.api import models
-from winnow.api.desk import Desk, OnDesk
-from winnow.core.orientation import upright
-from winnow.formats import exif, images
-from winnow.pipeline import tasks
+from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk
+from winnow.api.problems import Code, ProblemError, answers
+from winnow.core.pairing import Role
+from winnow.formats.opening import open_plain
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.intake import CRASHED
@@ -27,92 +36,123 @@ router = APIRouter(prefix="/api", tags=["pictures"])
 
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 NOT_KEPT = {"Cache-Control": "no-store"}
-GLIMPSE_EDGE = 320
+JPEG = "image/jpeg"
+BLOCK = 256 * 1024
 
-_glimpses = threading.Semaphore(2)
+Version = Annotated[str, PathParameter(pattern="^[0-9a-f]{1,64}$")]
+
+PICTURE_PROBLEMS = (
+    *FRAME_PROBLEMS,
+    Code.PICTURE_CHANGED,
+    Code.PICTURE_UNREADABLE,
+    Code.FILE_GONE,
+    Code.ENDING,
+    Code.NO_ROOM,
+)
 
 
-@router.get("/frames/{frame_id}")
-def frame_details(desk: OnDesk, frame_id: int) -> models.FrameDetails:
+def _of_type(*media_types: str) -> dict[int | str, dict[str, Any]]:
+    content = {media_type: {"schema": {"type": "string", "format": "binary"}} for media_type in media_types}
+    return answers(*PICTURE_PROBLEMS) | {200: {"content": content}}
+
+
+@router.get("/frames/{frame_id}", responses=answers(*FRAME_PROBLEMS))
+def get_frame(desk: OnDesk, frame_id: OfFrame) -> models.FrameDetails:
+    """Everything known of one frame."""
     connection = desk.database.connection()
     row = frames.details(connection, frame_id)
-    if row is None:
-        raise HTTPException(404, "This frame is not known any more.")
+    assert row is not None
     files = frames.files_of(connection, [frame_id])[frame_id]
     wanted = {name: row[name] for name in models.FrameDetails.model_fields if name != "files"}
     return models.FrameDetails(
         **wanted,
-        files=[models.FrameFile(path=display(f.path), role=f.role, size=f.size) for f in files],
+        files=[models.FrameFile(path=display(f.path), role=Role(f.role), size=f.size) for f in files],
     )
 
 
-@router.get("/frames/{frame_id}/file", response_class=FileResponse)
-def frame_file(desk: OnDesk, frame_id: int) -> FileResponse:
+@router.get(
+    "/frames/{frame_id}/file", response_class=Response, responses=_of_type("application/octet-stream")
+)
+def get_file(desk: OnDesk, frame_id: OfFrame) -> Response:
     """The picture's own file, as it lies on the disk, for dragging it out of the browser."""
     found = frames.picture(desk.database.connection(), frame_id)
-    if found is None or not Path(found.path).is_file():
-        raise HTTPException(404, "This picture is not on the disk any more.")
-    name = display(Path(found.path).name)
-    return FileResponse(found.path, media_type="application/octet-stream", filename=name)
+    if found is None:
+        raise ProblemError(Code.FILE_GONE, "This picture is not on the disk any more.")
+    name = quote(display(Path(found.path).name), safe="")
+    headers = NOT_KEPT | {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return _as_it_lies(found, "application/octet-stream", headers)
 
 
-@router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response)
-def glimpse(desk: OnDesk, frame_id: int, version: str) -> Response:
+@router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response, responses=_of_type(JPEG))
+async def get_glimpse(desk: OnDesk, frame_id: OfFrame, version: Version) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
     scaled decode. Not to be kept, so it may be asked for under a version that is out of date."""
-    found = _picture(desk, frame_id)
-    if desk.cache.has(Kind.THUMB, found.version):
-        return FileResponse(desk.cache.path(Kind.THUMB, found.version), headers=NOT_KEPT)
-    jpeg = _glimpse_of(Path(found.path))
-    return Response(jpeg, media_type="image/jpeg", headers=NOT_KEPT)
+    found = await run_in_threadpool(_picture, desk, frame_id)
+    kept = await run_in_threadpool(desk.cache.read, Kind.THUMB, found.version)
+    if kept is not None:
+        return Response(kept, media_type=JPEG, headers=NOT_KEPT)
+    made = await _outcome(desk.engine.glimpse(found))
+    if made.jpeg is None:
+        raise ProblemError(Code.PICTURE_UNREADABLE, made.problem.text)
+    return Response(made.jpeg, media_type=JPEG, headers=NOT_KEPT)
 
 
-def _glimpse_of(path: Path) -> bytes:
-    try:
-        with path.open("rb") as file:
-            small = exif.embedded_thumbnail(file.read(images.HEAD_BYTES))
-        if small:
-            turn = images.orientation_of(images.read_head(path).tags)
-            pixels = images.decode_jpeg(small, path, turn=1).pixels
-            return images.encode_jpeg(upright(pixels, turn), 80)
-        with _glimpses:
-            pixels = images.decode(path, GLIMPSE_EDGE).pixels
-        return images.encode_jpeg(images.shrink(pixels, GLIMPSE_EDGE), 75)
-    except (images.UnreadableError, OSError) as error:
-        raise HTTPException(404, str(error)) from error
-
-
-@router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response)
-async def picture(desk: OnDesk, frame_id: int, version: str, kind: Kind) -> Response:
+@router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))
+async def get_picture(desk: OnDesk, frame_id: OfFrame, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
     found = await run_in_threadpool(_picture, desk, frame_id, version)
-    if kind is Kind.FULL and await run_in_threadpool(images.is_browser_jpeg, Path(found.path)):
-        return FileResponse(found.path, media_type="image/jpeg", headers=FOR_EVER)
-    path = desk.cache.path(kind, version)
-    if not path.is_file():
-        made = await _made(desk, found, kind)
+    if kind is Kind.FULL and found.as_is:
+        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER)
+    kept = await run_in_threadpool(desk.cache.read, kind, version)
+    if kept is None:
+        made = await _outcome(desk.engine.picture(found, kind))
         if made.problem:
-            raise HTTPException(404, made.problem.text)
-    return FileResponse(path, media_type="image/jpeg", headers=FOR_EVER)
+            raise ProblemError(Code.PICTURE_UNREADABLE, made.problem.text)
+        kept = await run_in_threadpool(desk.cache.read, kind, version)
+    if kept is None:
+        raise ProblemError(Code.PICTURE_CHANGED, "This picture was forgotten meanwhile: load the page again.")
+    return Response(kept, media_type=JPEG, headers=FOR_EVER)
 
 
-async def _made(desk: Desk, found: Picture, kind: Kind) -> tasks.DeriveResult:
+async def _outcome(promise: Future[Any]) -> Any:
+    """What a worker made."""
     try:
-        made: tasks.DeriveResult = await asyncio.wrap_future(desk.engine.picture(found, kind))
+        return await asyncio.wrap_future(promise)
     except WorkerCrashedError as error:
-        raise HTTPException(404, CRASHED) from error
+        raise ProblemError(Code.PICTURE_UNREADABLE, CRASHED) from error
     except EngineStoppedError as error:
-        raise HTTPException(503, "Winnow is ending.") from error
+        raise ProblemError(Code.ENDING, "Winnow is ending.") from error
     except OSError as error:
         message = f"It could not be kept ({error.strerror}): make room on the disk of the data folder."
-        raise HTTPException(507, message) from error
-    return made
+        raise ProblemError(Code.NO_ROOM, message) from error
+
+
+def _as_it_lies(found: Picture, media_type: str, headers: dict[str, str]) -> Response:
+    """The file itself, opened where it was listed and nowhere else."""
+    try:
+        file = open_plain(found.path, found.below)
+    except OSError as error:
+        reason = error.strerror or "it cannot be read"
+        raise ProblemError(
+            Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason})."
+        ) from error
+    length = {"Content-Length": str(os.fstat(file.fileno()).st_size)}
+    return StreamingResponse(_blocks(file), media_type=media_type, headers=headers | length)
+
+
+def _blocks(file: BufferedReader) -> Iterator[bytes]:
+    with file:
+        left = os.fstat(file.fileno()).st_size
+        # No more than was announced, should it grow meanwhile.
+        while left > 0 and (block := file.read(min(BLOCK, left))):
+            left -= len(block)
+            yield block
 
 
 def _picture(desk: Desk, frame_id: int, version: str | None = None) -> Picture:
     found = frames.picture(desk.database.connection(), frame_id)
     if found is None or version not in (None, found.version):
-        raise HTTPException(404, "This picture has changed or is gone: load the page again.")
+        raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
     if found.problem:
-        raise HTTPException(404, found.problem)
+        raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
     return found

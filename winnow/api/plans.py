@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 
 from winnow.api import models
-from winnow.api.desk import Desk, FolderRefusedError, OfShoot, OnDesk, now
+from winnow.api.desk import (
+    PLAN_PROBLEMS,
+    SHOOT_PROBLEMS,
+    Desk,
+    FolderRefusedError,
+    OfPlan,
+    OfShoot,
+    OnDesk,
+    demand_frames_of,
+    now,
+)
+from winnow.api.once import DoneOnce, Once
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.marks import Field
 from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
+from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import plans
 from winnow.store.database import display
@@ -21,69 +34,107 @@ router = APIRouter(prefix="/api", tags=["plans"])
 STEPS_SHOWN = 300
 
 
-@router.post("/shoots/{shoot_id}/plans", responses={422: {"model": models.Problem}})
-def make(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish) -> models.PlanView:
+CARRYING_OUT = answers(*PLAN_PROBLEMS, *CHANGING, Code.NOT_NOW, Code.BUSY)
+
+
+@router.post(
+    "/shoots/{shoot_id}/plans",
+    responses=answers(
+        *SHOOT_PROBLEMS,
+        *CHANGING,
+        Code.FRAME_UNKNOWN,
+        Code.PLAN_UNKNOWN,
+        Code.NOT_OF_THIS_SHOOT,
+        Code.BUSY,
+        Code.CANNOT_BE_DONE,
+        Code.FOLDER_REFUSED,
+        Code.FAILED,
+        Code.ENDING,
+    ),
+)
+def make_plan(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish, once: DoneOnce) -> models.PlanView:
     """Works out a plan. Nothing is touched until it is applied."""
+    earlier = once.earlier(desk.database.connection())
+    if earlier is not None:
+        return _again(desk, earlier)
     if desk.runner.busy(shoot.id):
-        raise HTTPException(409, "A plan runs on this shoot: wait until it has ended, or stop it.")
+        raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended, or stop it.")
+    if wish.mine:
+        demand_frames_of(desk, shoot, [own.frame_id for own in wish.mine])
     try:
         target = str(desk.allowed(wish.target)) if wish.target else None
         mine = tuple((own.frame_id, Field(own.field)) for own in wish.mine)
         wanted = Wish(wish.kind, target, wish.with_marks, wish.keep_folders, mine, wish.all_mine)
         order = Order(desk.database.path, shoot.id, wanted, now())
         plan_id = desk.engine.run_apart(make_plan_apart, order).result()
-    except (PlanError, FolderRefusedError) as error:
-        raise HTTPException(422, str(error)) from error
+    except FolderRefusedError as error:
+        raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
+    except PlanError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     except WorkerCrashedError as error:
-        raise HTTPException(500, "Making the plan made the program crash: try it again.") from error
-    return _view(desk, _plan(desk, plan_id))
+        raise ProblemError(Code.FAILED, "Making the plan made the program crash: try it again.") from error
+    except EngineStoppedError as error:
+        raise ProblemError(Code.ENDING, "Winnow is ending.") from error
+    _done(desk, once, plan_id)
+    return _again(desk, plan_id)
 
 
-@router.get("/shoots/{shoot_id}/plans")
-def past_plans(desk: OnDesk, shoot: OfShoot) -> list[models.PlanView]:
+@router.get("/shoots/{shoot_id}/plans", responses=answers(*SHOOT_PROBLEMS))
+def list_plans(desk: OnDesk, shoot: OfShoot) -> list[models.PlanView]:
     """What was done with the files of this shoot, newest first."""
     found = plans.of_shoot(desk.database.connection(), shoot.id)
     return [_view(desk, plan) for plan in found]
 
 
-@router.get("/plans/{plan_id}")
-def get_plan(desk: OnDesk, plan_id: int) -> models.PlanView:
-    return _view(desk, _plan(desk, plan_id))
+@router.get("/plans/{plan_id}", responses=answers(*PLAN_PROBLEMS))
+def get_plan(desk: OnDesk, plan: OfPlan) -> models.PlanView:
+    """A plan with what it would do, or what has become of it."""
+    return _view(desk, plan)
 
 
-@router.post("/plans/{plan_id}/apply")
-def apply(desk: OnDesk, plan_id: int) -> models.PlanView:
+@router.post("/plans/{plan_id}/apply", responses=CARRYING_OUT)
+def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
     """Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated."""
-    plan = _plan(desk, plan_id)
+    if once.earlier(desk.database.connection()) is not None:
+        return _view(desk, plan)
     if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
-        raise HTTPException(409, f"This plan is {plan.state}: make a new one.")
+        raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: make a new one.")
     if plan.summary.get("blocked") and plan.state is PlanState.MADE:
-        raise HTTPException(409, plan.summary["blocked"])
-    return _start(desk, plan, backwards=False)
+        raise ProblemError(Code.NOT_NOW, plan.summary["blocked"])
+    return _start(desk, plan, once, backwards=False)
 
 
-@router.post("/plans/{plan_id}/reverse")
-def reverse(desk: OnDesk, plan_id: int) -> models.PlanView:
+@router.post("/plans/{plan_id}/reverse", responses=CARRYING_OUT)
+def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
     """Takes back what a plan has done so far."""
-    plan = _plan(desk, plan_id)
+    if once.earlier(desk.database.connection()) is not None:
+        return _view(desk, plan)
     if _state(desk, plan) not in (PlanState.APPLIED, *plans.STUCK):
-        raise HTTPException(409, f"This plan is {plan.state}: there is nothing to take back.")
-    return _start(desk, plan, backwards=True)
+        raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: there is nothing to take back.")
+    return _start(desk, plan, once, backwards=True)
 
 
-@router.post("/plans/{plan_id}/stop")
-def stop(desk: OnDesk, plan_id: int) -> models.PlanView:
+@router.post("/plans/{plan_id}/stop", responses=answers(*PLAN_PROBLEMS))
+def stop_plan(desk: OnDesk, plan: OfPlan) -> models.PlanView:
     """Stops after the file at hand."""
-    desk.runner.stop(plan_id)
-    return _view(desk, _plan(desk, plan_id))
+    desk.runner.stop(plan.id)
+    return _again(desk, plan.id)
 
 
-def _start(desk: Desk, plan: Plan, *, backwards: bool) -> models.PlanView:
+def _start(desk: Desk, plan: Plan, once: Once, *, backwards: bool) -> models.PlanView:
     try:
         desk.runner.start(plan.id, backwards=backwards)
     except BusyError as error:
-        raise HTTPException(409, str(error)) from error
+        raise ProblemError(Code.BUSY, str(error)) from error
+    _done(desk, once, plan.id)
     return _view(desk, plan)
+
+
+def _done(desk: Desk, once: Once, plan_id: int) -> None:
+    # A plan is made and carried out elsewhere, in transactions of its own. Cut off in between, the same request
+    # makes another plan, which touches nothing; or finds that this one runs already.
+    with desk.database.transaction() as connection:
+        once.keep(connection, plan_id)
 
 
 def _state(desk: Desk, plan: Plan) -> PlanState:
@@ -91,11 +142,11 @@ def _state(desk: Desk, plan: Plan) -> PlanState:
     return plan.state if plan.id in desk.runner.running() else plans.stopped_state(plan.state)
 
 
-def _plan(desk: Desk, plan_id: int) -> Plan:
+def _again(desk: Desk, plan_id: int) -> models.PlanView:
     plan = plans.get(desk.database.connection(), plan_id)
     if plan is None:
-        raise HTTPException(404, "This plan is not known any more: make it again.")
-    return plan
+        raise ProblemError(Code.PLAN_UNKNOWN, "This plan is not known any more: make it again.")
+    return _view(desk, plan)
 
 
 def _view(desk: Desk, plan: Plan) -> models.PlanView:
@@ -110,8 +161,8 @@ def _view(desk: Desk, plan: Plan) -> models.PlanView:
         kind=plan.kind,
         state=state,
         target=display(plan.target) if plan.target else None,
-        made_at=plan.made_at,
-        ended_at=plan.ended_at,
+        made_at=models.moment(plan.made_at),
+        ended_at=models.moment(plan.ended_at) if plan.ended_at else None,
         error=plan.error if state is plan.state else CUT_OFF,
         done=states.get(StepState.DONE, 0) + states.get(StepState.COPIED, 0),
         running=running,

@@ -1,21 +1,31 @@
 """What a server on a desk must refuse.
 
 Sources: OWASP guidance on DNS rebinding (check the Host header) and on cross-site request forgery
-(check Origin and Sec-Fetch-Site); RFC 9110 for the headers.
+(check Origin and Sec-Fetch-Site); RFC 9110 for the headers; RFC 6265 for cookies.
 """
 
 from __future__ import annotations
 
+import hashlib
 import hmac
 import ipaddress
-from http.cookies import SimpleCookie
-from urllib.parse import parse_qs, urlsplit
+import os
+import secrets
+from pathlib import Path
+from urllib.parse import parse_qsl, urlencode, urlsplit
 
-from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import PlainTextResponse, RedirectResponse
+from starlette.datastructures import URL, Headers, MutableHeaders
+from starlette.requests import cookie_parser
+from starlette.responses import PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-COOKIE = "winnow_token"
+from winnow.api.problems import Code, response
+
+SECRET = "secret"
+"""Name of the file in the data folder; only its owner may read it."""
+TOKEN = "token"
+COOKIE_AGE_S = 400 * 24 * 3600
+SAFE_METHODS = ("GET", "HEAD")
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; font-src 'self'; "
@@ -24,13 +34,36 @@ POLICY = (
 )
 
 
-class Guard:
-    """Lets through only requests that come from Winnow's own pages on this machine, or, where a token
-    is set, from whoever knows it."""
+def secret_of(data: Path) -> str:
+    """The secret of a data folder, made at its first use: whoever can read the folder may use the server. Raises
+    OSError."""
+    path = data / SECRET
+    try:
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        known = path.read_text().strip()
+        if known:
+            return known
+        path.unlink()
+        return secret_of(data)
+    with open(handle, "w") as file:
+        file.write(secrets.token_urlsafe(32))
+    return path.read_text()
 
-    def __init__(self, app: ASGIApp, *, token: str | None = None) -> None:
+
+def cookie_of(token: str) -> str:
+    """The name of the cookie: cookies do not tell ports apart, and two servers must not take each other's away."""
+    return f"winnow-{hashlib.sha256(token.encode()).hexdigest()[:12]}"
+
+
+class Guard:
+    """Lets through only requests that come from Winnow's own pages, from whoever knows the token if there is one.
+    anywhere: the server is bound to more than this machine, so other names for it are fine."""
+
+    def __init__(self, app: ASGIApp, *, token: str | None = None, anywhere: bool = False) -> None:
         self.app = app
         self.token = token
+        self.anywhere = anywhere
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -38,12 +71,11 @@ class Guard:
             return
         headers = Headers(scope=scope)
         refusal = self._refusal(headers)
+        answer: ASGIApp = self.app
         if refusal:
-            await PlainTextResponse(refusal, 403)(scope, receive, send)
-            return
-        if self.token is not None and not self._knows_token(headers):
-            await self._let_in(scope, receive, send)
-            return
+            answer = response(Code.REFUSED, refusal)
+        elif self.token is not None and not self._knows_token(headers, self.token):
+            answer = self._let_in(scope, self.token)
 
         async def send_guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -55,14 +87,14 @@ class Guard:
                 out["Cross-Origin-Opener-Policy"] = "same-origin"
             await send(message)
 
-        await self.app(scope, receive, send_guarded)
+        await answer(scope, receive, send_guarded)
 
     def _refusal(self, headers: Headers) -> str | None:
         host = headers.get("host", "")
-        if self.token is None and not _is_this_machine(host):
+        if not self.anywhere and not _is_this_machine(host):
             return "This address is not this machine's: open Winnow at the address it printed."
         origin = headers.get("origin")
-        if origin is not None and urlsplit(origin).netloc != host:
+        if origin is not None and _place_of(origin) != host:
             return "Another site may not use Winnow."
         if headers.get("sec-fetch-site") == "cross-site" and (
             headers.get("sec-fetch-mode") != "navigate" or headers.get("sec-fetch-dest") != "document"
@@ -70,32 +102,53 @@ class Guard:
             return "Another site may not use Winnow."
         return None
 
-    def _knows_token(self, headers: Headers) -> bool:
-        assert self.token is not None
-        cookie = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-        bearer = headers.get("authorization", "").removeprefix("Bearer ")
-        offered = cookie.value if cookie else bearer
-        return hmac.compare_digest(offered.encode(), self.token.encode())
+    def _knows_token(self, headers: Headers, token: str) -> bool:
+        """By the cookie or by a bearer token; what else is in the cookies does not matter."""
+        offered = [headers.get("authorization", "").removeprefix("Bearer ")]
+        for line in headers.getlist("cookie"):
+            offered.append(cookie_parser(line).get(cookie_of(token), ""))
+        return any(_same(one, token) for one in offered)
 
-    async def _let_in(self, scope: Scope, receive: Receive, send: Send) -> None:
+    def _let_in(self, scope: Scope, token: str) -> Response:
         """The address with the token in it, opened once, leaves a cookie and loses the token."""
-        assert self.token is not None
-        query = parse_qs(scope["query_string"].decode("latin-1"))
-        offered = query.get("token", [""])[0]
-        if scope["path"] == "/" and hmac.compare_digest(offered.encode(), self.token.encode()):
-            answer = RedirectResponse("/", 303)
-            answer.set_cookie(COOKIE, self.token, httponly=True, samesite="strict")
-            await answer(scope, receive, send)
-            return
+        query = parse_qsl(scope["query_string"].decode("latin-1"), keep_blank_values=True)
+        offered = next((value for name, value in query if name == TOKEN), "")
+        in_api = scope["path"].startswith("/api/")
+        if scope["method"] in SAFE_METHODS and not in_api and _same(offered, token):
+            rest = urlencode([(name, value) for name, value in query if name != TOKEN])
+            # Only the path: the scheme and host are those that the browser used.
+            address = URL(path="/" + scope["path"].lstrip("/"), query=rest)
+            answer = RedirectResponse(address, 303, headers={"Cache-Control": "no-store"})
+            answer.set_cookie(cookie_of(token), token, max_age=COOKIE_AGE_S, httponly=True, samesite="strict")
+            return answer
         message = "An access token is needed: open the address that Winnow printed at its start."
-        await PlainTextResponse(message, 401)(scope, receive, send)
+        if in_api:
+            return response(Code.NO_ACCESS, message, headers={"WWW-Authenticate": "Bearer"})
+        return PlainTextResponse(message, 401, headers={"WWW-Authenticate": "Bearer"})
+
+
+def _same(offered: str, token: str) -> bool:
+    return hmac.compare_digest(offered.encode("utf-8", "replace"), token.encode())
+
+
+def _place_of(address: str) -> str | None:
+    """Host and port of an address; None if it is no address."""
+    try:
+        return urlsplit(address).netloc
+    except ValueError:
+        return None
 
 
 def _is_this_machine(host: str) -> bool:
-    name = urlsplit(f"//{host}").hostname or ""
-    if name == "localhost":
-        return True
     try:
-        return ipaddress.ip_address(name).is_loopback
+        return is_loopback(urlsplit(f"//{host}").hostname or "")
+    except ValueError:
+        return False
+
+
+def is_loopback(name: str) -> bool:
+    """Whether a host name or address is this machine's own."""
+    try:
+        return name == "localhost" or ipaddress.ip_address(name).is_loopback
     except ValueError:
         return False

@@ -8,12 +8,14 @@ import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from urllib.parse import urlencode
 
 import uvicorn
 
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
 from winnow.api.events import CLOSING
+from winnow.api.security import TOKEN, is_loopback, secret_of
 from winnow.store import shoots
 from winnow.store.database import DatabaseTooNewError
 
@@ -32,10 +34,12 @@ def serve_shoots(
     host: str,
     port: int,
     token: str | None,
+    secret: bool,
     say: Callable[[str], None],
 ) -> None:
     """Opens folders as shoots and serves until interrupted. Raises CannotServeError.
 
+    token: what a request must know; without one it is the secret of the data folder, or, with `secret` off, nothing.
     say: called with the address once it can be opened.
     """
     with alone(data):
@@ -60,9 +64,14 @@ def serve_shoots(
             raise CannotServeError(
                 f"Port {port} cannot be used ({error.strerror}): choose another with --port."
             ) from error
+        if secret and not token:
+            try:
+                token = secret_of(data)
+            except OSError as error:
+                raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
         path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
         if token:
-            path = f"?token={token}"
+            path += "?" + urlencode({TOKEN: token})
         say(f"Winnow is at http://{host}:{listener.getsockname()[1]}/{path}")
         for plan in desk.runner.recover():
             shoot = shoots.get(desk.database.connection(), plan.shoot_id)
@@ -72,7 +81,7 @@ def serve_shoots(
             )
         say("Press Ctrl+C to end.")
         config = uvicorn.Config(
-            create_app(desk, token=token),
+            create_app(desk, token=token, anywhere=not is_loopback(host)),
             log_level="warning",
             access_log=False,
             timeout_graceful_shutdown=2,
@@ -85,7 +94,7 @@ def alone(data: Path) -> Iterator[None]:
     """Holds the data folder: two processes would both go on with the same unfinished plan. Raises
     CannotServeError."""
     try:
-        data.mkdir(parents=True, exist_ok=True)
+        data.mkdir(mode=0o700, parents=True, exist_ok=True)
         lock = (data / LOCK).open("w")
     except OSError as error:
         raise CannotServeError(

@@ -4,24 +4,45 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from sqlite3 import Row
+from typing import Annotated, Any
 
-from fastapi import APIRouter, HTTPException, Query, Request
-from fastapi.responses import JSONResponse
+from fastapi import APIRouter, Query, Request, Response
 
 from winnow.api import models
-from winnow.api.desk import Desk, FolderRefusedError, MovedShootError, OfShoot, OnDesk, now
+from winnow.api.conditional import NOT_MODIFIED, Tag, Unchanged
+from winnow.api.desk import (
+    SHOOT_PROBLEMS,
+    Desk,
+    FolderRefusedError,
+    MovedShootError,
+    OfShoot,
+    OnDesk,
+    now,
+)
+from winnow.api.models import Revision
+from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
 from winnow.core.filters import FrameFilter, RatingRule, Warned
 from winnow.core.marks import MAX_RATING, Decision
 from winnow.pipeline import relocation
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.relocation import RelocationError
 from winnow.pipeline.scan import FolderUnreadableError
-from winnow.store import filters, frames, plans, shoots
+from winnow.store import frames, plans, shoots
 from winnow.store.database import display
+from winnow.store.frames import FramePlace, Stage
 from winnow.store.shoots import Shoot
 
 router = APIRouter(prefix="/api/shoots", tags=["shoots"])
+
+MOST_FRAMES = 2000
+"""Of one answer: about 700 kB."""
+STAGES: dict[int, models.StageName] = {
+    Stage.LISTED: "listed",
+    Stage.READ: "read",
+    Stage.THUMBNAIL: "thumbnail",
+    Stage.PREVIEW: "preview",
+}
 
 
 def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
@@ -33,7 +54,7 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
         id=shoot.id,
         title=shoot.title,
         folders=[display(path) for _, path in shoot.folders],
-        opened_at=shoot.opened_at,
+        opened_at=models.moment(shoot.opened_at),
         revision=shoot.revision,
         scan_note=shoot.scan_note,
         gone=is_gone(desk.database, shoot),
@@ -44,57 +65,66 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
     )
 
 
-@router.get("")
+@router.get("", responses=answers())
 def list_shoots(desk: OnDesk) -> list[models.ShootCard]:
-    return [card(desk, shoot) for shoot in shoots.all_shoots(desk.database.connection())]
+    """The shoots on the list that may be served, the one opened last first."""
+    known = shoots.all_shoots(desk.database.connection())
+    return [card(desk, shoot) for shoot in known if desk.serves(shoot)]
 
 
-@router.post("", responses={409: {"model": models.MovedShoot}, 422: {"model": models.Problem}})
+@router.post("", responses=answers(*CHANGING, Code.FOLDER_REFUSED, Code.SHOOT_MOVED))
 def open_shoot(desk: OnDesk, folder: models.FolderWish) -> models.ShootCard:
     """Opens a folder as a shoot. Answers 409 if it is a known shoot whose folder is gone, unless a new one is wanted
     all the same."""
     try:
         shoot_id = desk.open_folder(folder.path, as_new=folder.as_new)
     except FolderRefusedError as error:
-        raise HTTPException(422, str(error)) from error
+        raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     return _card_of(desk, shoot_id)
 
 
-def moved_shoot(_: Request, error: MovedShootError) -> JSONResponse:
+def moved_shoot(_: Request, error: MovedShootError) -> Response:
     """What is said instead of opening a known shoot a second time, without its marks."""
-    known = models.MovedShoot(
-        detail=str(error),
+    match = error.match
+    known = MovedMatch(
         shoot_id=error.shoot.id,
         title=error.shoot.title,
-        match=models.FolderMatch.model_validate(error.match),
+        frames=match.frames,
+        found=match.found,
+        others=match.others,
     )
-    return JSONResponse(known.model_dump(), 409)
+    return response(Code.SHOOT_MOVED, str(error), moved=known)
 
 
-@router.post("/{shoot_id}/whereabouts/count", responses={422: {"model": models.Problem}})
+WHEREABOUTS = answers(*SHOOT_PROBLEMS, *CHANGING, Code.FOLDER_REFUSED, Code.CANNOT_BE_DONE, Code.BUSY)
+
+
+@router.post("/{shoot_id}/whereabouts/count", responses=WHEREABOUTS)
 def count_whereabouts(desk: OnDesk, shoot: OfShoot, folder: models.FolderPath) -> models.FolderMatch:
     """How much of a shoot lies in a folder. Changes nothing."""
     try:
         found = relocation.match(desk.database, shoot, str(desk.folder(folder.path)))
     except (FolderRefusedError, FolderUnreadableError) as error:
-        raise HTTPException(422, str(error)) from error
+        raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     return models.FolderMatch.model_validate(found)
 
 
-@router.post("/{shoot_id}/whereabouts", responses={422: {"model": models.Problem}})
+@router.post("/{shoot_id}/whereabouts", responses=WHEREABOUTS)
 def set_whereabouts(desk: OnDesk, shoot: OfShoot, folder: models.FolderPath) -> models.ShootCard:
     """The shoot's folder is this one from now on; its frames are recognised there, with all their marks."""
     if desk.runner.busy(shoot.id):
-        raise HTTPException(409, "A plan runs on this shoot: wait until it has ended.")
+        raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended.")
     try:
         relocation.relocate(desk.database, shoot, desk.folder(folder.path))
-    except (FolderRefusedError, RelocationError) as error:
-        raise HTTPException(422, str(error)) from error
+    except FolderRefusedError as error:
+        raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
+    except RelocationError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     desk.engine.open(shoot.id)
     return _card_of(desk, shoot.id)
 
 
-@router.post("/{shoot_id}/try-again")
+@router.post("/{shoot_id}/try-again", responses=answers(*SHOOT_PROBLEMS))
 def try_again(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
     """Reads the folder again and tries whatever failed once more, except files that are no pictures."""
     desk.engine.open(shoot.id, asked=True)
@@ -107,20 +137,21 @@ def _card_of(desk: Desk, shoot_id: int) -> models.ShootCard:
     return card(desk, shoot)
 
 
-@router.get("/{shoot_id}")
+@router.get("/{shoot_id}", responses=answers(*SHOOT_PROBLEMS))
 def get_shoot(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
+    """A shoot as the list shows it."""
     return card(desk, shoot)
 
 
-@router.delete("/{shoot_id}", status_code=204)
+@router.delete("/{shoot_id}", status_code=204, responses=answers(*SHOOT_PROBLEMS, Code.NO_ROOM))
 def take_off_list(desk: OnDesk, shoot: OfShoot) -> None:
     """Takes the shoot off the list. No file is touched; opening the folder brings all back."""
     with desk.database.transaction() as connection:
         shoots.hide(connection, shoot.id)
 
 
-@router.post("/{shoot_id}/refresh")
-def refresh(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
+@router.post("/{shoot_id}/refresh", responses=answers(*SHOOT_PROBLEMS, Code.NO_ROOM))
+def refresh_shoot(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
     """Reads what changed on disk."""
     with desk.database.transaction() as connection:
         for _, path in shoot.folders[:1]:
@@ -129,26 +160,60 @@ def refresh(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
     return card(desk, shoot)
 
 
-@router.get("/{shoot_id}/frames")
-def list_frames(desk: OnDesk, shoot: OfShoot, since: int = 0) -> models.Frames:
-    """All frames of the shoot, or those that changed after revision `since`."""
-    rows = frames.summaries(desk.database.connection(), shoot.id, since)
-    return models.Frames(revision=shoot.revision, frames=[models.FrameSummary(**dict(row)) for row in rows])
-
-
-@router.get("/{shoot_id}/view")
-def view(
+@router.get(
+    "/{shoot_id}/frames",
+    response_model=models.Frames,
+    responses=answers(*SHOOT_PROBLEMS) | NOT_MODIFIED,
+)
+def list_frames(
     desk: OnDesk,
     shoot: OfShoot,
-    decision: Annotated[list[Decision] | None, Query()] = None,
+    tag: Tag,
+    since: Revision = 0,
+    after: Annotated[int, Query(ge=0, le=2**63 - 1)] = 0,
+    limit: Annotated[int, Query(ge=1, le=MOST_FRAMES)] = MOST_FRAMES,
+) -> models.Frames | Response:
+    """A page of the frames of a shoot, by id, or of those that changed after revision `since`."""
+    unchanged = tag(shoot.id, shoot.revision, since, after, limit)
+    if isinstance(unchanged, Unchanged):
+        return unchanged
+    rows = frames.changed(desk.database.connection(), shoot.id, since, after, limit + 1)
+    return models.Frames(
+        revision=shoot.revision,
+        frames=[_summary(row) for row in rows[:limit]],
+        more=len(rows) > limit,
+    )
+
+
+def _summary(row: Row) -> models.FrameSummary:
+    # Our own rows, 2,000 at a time: validated by the types of the database, not once more here.
+    values: dict[str, Any] = dict(row)
+    values["stage"] = STAGES[values["stage"]]
+    values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
+    values["warnings"] = values["warnings"].split()
+    for name in ("bracket", "lead", "again"):
+        values[name] = bool(values[name])
+    return models.FrameSummary.model_construct(**values)
+
+
+@router.get(
+    "/{shoot_id}/view",
+    response_model=models.View,
+    responses=answers(*SHOOT_PROBLEMS, Code.CANNOT_BE_DONE) | NOT_MODIFIED,
+)
+def get_view(
+    desk: OnDesk,
+    shoot: OfShoot,
+    tag: Tag,
+    decision: Annotated[list[Decision] | None, Query(max_length=10)] = None,
     rating_rule: RatingRule | None = None,
     stars: Annotated[int, Query(ge=0, le=MAX_RATING)] = 0,
     warned: bool = False,
-    warning: Annotated[list[Warned] | None, Query()] = None,
+    warning: Annotated[list[Warned] | None, Query(max_length=20)] = None,
     faces: bool | None = None,
     similar: bool | None = None,
     copies: bool = False,
-) -> models.View:
+) -> models.View | Response:
     """The frames that pass a filter, and the count of each."""
     try:
         wanted = FrameFilter(
@@ -162,23 +227,24 @@ def view(
             copies,
         )
     except ValueError as error:
-        raise HTTPException(422, str(error)) from error
-    connection = desk.database.connection()
-    ids = filters.passing(connection, shoot.id, wanted)
-    tally = desk.tally(shoot)
-    total = tally.places["shoot"]
-    return models.View(
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
+    unchanged = tag(shoot.id, shoot.revision, wanted)
+    if isinstance(unchanged, Unchanged):
+        return unchanged
+    ids, tally, _ = desk.census(shoot.id).look(desk.database.connection(), wanted)
+    total = tally.places[FramePlace.SHOOT]
+    return models.View.model_construct(
         ids=ids,
         total=total,
         hidden=total - len(ids),
         tally=models.Tally.model_validate(tally),
-        held=tally.places["held"],
-        moved=tally.places["moved"],
-        missing=tally.places["missing"],
+        held=tally.places[FramePlace.HELD],
+        moved=tally.places[FramePlace.MOVED],
+        missing=tally.places[FramePlace.MISSING],
     )
 
 
-@router.post("/{shoot_id}/look", status_code=204)
-def look(desk: OnDesk, shoot: OfShoot, where: models.Position) -> None:
+@router.post("/{shoot_id}/look", status_code=204, responses=answers(*SHOOT_PROBLEMS))
+def look_at(desk: OnDesk, shoot: OfShoot, where: models.Position) -> None:
     """Says where the person is looking, so that what is near is prepared first."""
     desk.engine.look_at(shoot.id, where.position)

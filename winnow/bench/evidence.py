@@ -62,13 +62,13 @@ def write_large(folder: Path, names: tuple[str, ...]) -> list[Path]:
 def cost_of(path: Path, cache: Path) -> Cost:
     """Least processor times of some runs, so that a busy machine counts little."""
     data = path.read_bytes()
-    task = tasks.PrepareTask(tasks.DeriveTask(0, str(path), "", str(cache)), None)
+    task = tasks.PrepareTask(tasks.DeriveTask(0, str(path), str(path.parent), "", str(cache)), None)
     tasks.face_nets()
     decode = min(_milliseconds(lambda: simplejpeg.decode_jpeg(data)) for _ in range(REPEATS + 2))
 
     def whole(run: int) -> float:
         fresh = tasks.PrepareTask(
-            tasks.DeriveTask(0, str(path), f"{path.stem}{run}", str(cache)), task.subject
+            tasks.DeriveTask(0, str(path), str(path.parent), f"{path.stem}{run}", str(cache)), task.subject
         )
         return _milliseconds(lambda: tasks.prepare(fresh))
 
@@ -138,7 +138,11 @@ def worker_megabytes(path: Path, cache: Path) -> float:
 
 def _peak(path: Path, cache: Path) -> float:
     for run in range(3):
-        tasks.prepare(tasks.PrepareTask(tasks.DeriveTask(0, str(path), f"peak{run}", str(cache)), None))
+        tasks.prepare(
+            tasks.PrepareTask(
+                tasks.DeriveTask(0, str(path), str(path.parent), f"peak{run}", str(cache)), None
+            )
+        )
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
 
 

@@ -102,7 +102,9 @@ def _full_decode(sample: list[Path]) -> float:
 
 def _derive_cost(sample: list[Path], decode_s: float, folder: Path) -> list[Figure]:
     cache = str(folder / "derive-cache")
-    todo = [tasks.DeriveTask(n, str(path), f"{n:020x}", cache) for n, path in enumerate(sample)]
+    todo = [
+        tasks.DeriveTask(n, str(path), str(path.parent), f"{n:020x}", cache) for n, path in enumerate(sample)
+    ]
     tasks.derive(todo[0])
     cost = median(_processor_time(lambda t=t: tasks.derive(t)) for t in todo)  # type: ignore[misc]
     megabytes = median(path.stat().st_size for path in sample) / 1e6

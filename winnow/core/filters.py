@@ -30,6 +30,20 @@ class Warned(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Kind:
+    """All of a frame that filters ask for; few frames of a shoot differ in it. problem: it has a problem or a note;
+    faces: None before it is measured; again: its problem may have passed."""
+
+    decision: Decision
+    rating: int
+    problem: bool
+    warnings: frozenset[Warned]
+    faces: bool | None
+    copies: bool
+    again: bool
+
+
+@dataclass(frozen=True, slots=True)
 class FrameFilter:
     """Frames pass that meet every part; an empty part lets all pass.
 
@@ -54,6 +68,18 @@ class FrameFilter:
     @property
     def shows_all(self) -> bool:
         return self == FrameFilter()
+
+    def passes(self, kind: Kind) -> bool:
+        """Whether frames of a kind pass, as far as their groups do not matter (`similar`)."""
+        low, high = self.star_range()
+        return (
+            (not self.decisions or kind.decision in self.decisions)
+            and low <= kind.rating <= high
+            and (not self.problems_only or kind.problem)
+            and (not self.warnings or not self.warnings.isdisjoint(kind.warnings))
+            and (self.faces is None or kind.faces is self.faces)
+            and (not self.copies or kind.copies)
+        )
 
     def star_range(self) -> tuple[int, int]:
         """Lowest and highest rating that pass, both included."""

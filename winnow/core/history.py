@@ -29,14 +29,24 @@ class BatchRef:
 
 @dataclass(frozen=True, slots=True)
 class History:
-    """What one step back and one step forward would act on."""
+    """The batches that can be taken back and those that can be brought back, the next one last."""
 
-    undo: int | None
-    redo: int | None
+    done: tuple[int, ...]
+    undone: tuple[int, ...]
+
+    @property
+    def undo(self) -> int | None:
+        """What one step back would act on."""
+        return self.done[-1] if self.done else None
+
+    @property
+    def redo(self) -> int | None:
+        """What one step forward would act on."""
+        return self.undone[-1] if self.undone else None
 
 
 def walk(batches: Iterable[BatchRef]) -> History:
-    """The next batch to undo and to redo, after all of `batches` in the order of writing."""
+    """Both stacks after all of `batches` in the order of writing."""
     done: list[int] = []
     undone: list[int] = []
     for batch in batches:
@@ -52,7 +62,7 @@ def walk(batches: Iterable[BatchRef]) -> History:
                 done.append(_reverted(batch))
             case BatchKind.IMPORT:
                 pass
-    return History(done[-1] if done else None, undone[-1] if undone else None)
+    return History(tuple(done), tuple(undone))
 
 
 def _reverted(batch: BatchRef) -> int:

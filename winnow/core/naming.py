@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Container, Sequence
+from collections.abc import Iterable, Sequence
 
 from winnow.core.pairing import split_name
 
@@ -13,20 +13,34 @@ def fold(name: str) -> str:
     return unicodedata.normalize("NFC", name).casefold()
 
 
-def free_names(names: Sequence[str], base: str, taken: Container[str]) -> list[str]:
-    """New names for the files of one frame, none of which is in `taken`, which holds them folded: the target may be
-    a disk that ignores case.
+class TakenNames:
+    """Names taken in a folder, folded: it may be on a disk that ignores case. Remembers how far the numbers of each
+    base name have gone, so that the next free one is found without trying all before it."""
 
-    All names start with `base` (the frame's base name) and get the same suffix `-2`, `-3`, …
-    right after it, so that files of a frame stay recognisable as one.
-    """
-    number = 1
-    while True:
-        suffix = "" if number == 1 else f"-{number}"
-        candidates = [base + suffix + name[len(base) :] for name in names]
-        if not any(fold(name) in taken for name in candidates):
-            return candidates
-        number += 1
+    def __init__(self, names: Iterable[str] = ()) -> None:
+        self._names: set[str] = set()
+        self._numbers: dict[tuple[str, ...], int] = {}
+        self.add(names)
+
+    def add(self, names: Iterable[str]) -> None:
+        self._names.update(map(fold, names))
+
+    def take(self, names: Sequence[str], base: str) -> list[str]:
+        """New names for the files of one frame, none of which was taken; they are from now on.
+
+        All names start with `base` (the frame's base name) and get the same suffix `-2`, `-3`, …
+        right after it, so that files of a frame stay recognisable as one.
+        """
+        key = tuple(fold(name) for name in names)
+        number = self._numbers.get(key, 1)
+        while True:
+            suffix = "" if number == 1 else f"-{number}"
+            candidates = [base + suffix + name[len(base) :] for name in names]
+            if not any(fold(name) in self._names for name in candidates):
+                self._numbers[key] = number + 1
+                self.add(candidates)
+                return candidates
+            number += 1
 
 
 def common_base(names: Sequence[str]) -> str:

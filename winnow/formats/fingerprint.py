@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
+from winnow.formats.opening import open_plain
+
 EDGE_BYTES = 64 * 1024
 BLOCK = 1024 * 1024
 
@@ -29,24 +31,24 @@ class Fingerprint:
     picture: str
 
 
-def fingerprint_of(path: Path) -> Fingerprint:
-    """Reads at most 256 KiB and the headers in between. Raises OSError."""
-    with path.open("rb") as file:
+def fingerprint_of(path: Path, below: str | None = None) -> Fingerprint:
+    """Reads at most 256 KiB and the headers in between. below: see `opening`. Raises OSError."""
+    with open_plain(path, below) as file:
         size = os.fstat(file.fileno()).st_size
         content = _over(file, 0, size)
         return Fingerprint(content, _picture_of_jpeg(file, size) or content)
 
 
-def content_of(path: Path) -> str:
+def content_of(path: Path, below: str | None = None) -> str:
     """The `content` part alone. Raises OSError."""
-    with path.open("rb") as file:
+    with open_plain(path, below) as file:
         return _over(file, 0, os.fstat(file.fileno()).st_size)
 
 
-def digest_of_all(path: Path) -> str:
+def digest_of_all(path: Path, below: str | None = None) -> str:
     """BLAKE2b-128 over every byte of a file. Raises OSError."""
     digest = hashlib.blake2b(digest_size=16)
-    with path.open("rb") as file:
+    with open_plain(path, below) as file:
         while block := file.read(BLOCK):
             digest.update(block)
     return digest.hexdigest()

@@ -7,24 +7,25 @@ and HEIF go through Pillow. RAW files have a room of their own (`raw`).
 from __future__ import annotations
 
 import io
+import os
 import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
+from typing import BinaryIO
 
 import cv2
 import numpy as np
 import pillow_heif
 import simplejpeg
-from numpy.typing import NDArray
-from PIL import Image, ImageCms
+from PIL import Image, TiffImagePlugin
 
 from winnow.core.orientation import upright, upright_size
 from winnow.core.pairing import RAWS, split_name
-from winnow.formats import exif, raw, xmp
-
-MAX_PIXELS = 256_000_000
-"""Larger pictures are refused: decoded, one would take all the memory of a small machine."""
+from winnow.formats import budget, exif, raw, xmp
+from winnow.formats.colour import Pixels, rgb_of, to_srgb
+from winnow.formats.opening import NotPlainError, open_plain
 
 HEAD_BYTES = 256 * 1024
 """Enough of a file to hold its Exif block, thumbnail included, and the usual XMP packet."""
@@ -34,7 +35,13 @@ TRUNCATED = "The file is truncated: what is shown is all that can be read of it.
 TURNED_BY_READER = ("HEIF", "TIFF")
 """Formats that Pillow turns upright itself; the size it gives is upright already."""
 
-Pixels = NDArray[np.uint8]
+_BITS, _WIDTH, _HEIGHT = 0x0102, 0x0100, 0x0101
+_PILLOW_BYTES = {"1": 1, "L": 1, "P": 1, "LA": 4, "I;16": 2, "I;16B": 2, "I;16L": 2}
+"""Bytes a pixel in Pillow's memory, 4 where nothing is said."""
+_INSIDE = {"HEIF": 4.5}
+"""Bytes a pixel that a reader needs beside what it hands over."""
+_DEEP_TIFF_BYTES = 4.5
+_CV_NO_MEMORY = -4
 
 pillow_heif.register_heif_opener()
 Image.MAX_IMAGE_PIXELS = None  # checked here, with a message that says what to do
@@ -48,6 +55,10 @@ class UnreadableError(ValueError):
     def __init__(self, message: str, *, passing: bool = False) -> None:
         super().__init__(message)
         self.passing = passing
+
+
+class TooLargeError(UnreadableError):
+    """To open it would take more memory than a worker has."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,72 +76,78 @@ class Decoded:
 
 @dataclass(frozen=True, slots=True)
 class Head:
-    """What a picture says of itself before it is decoded. Width and height are upright."""
+    """What a picture says of itself before it is decoded. Width and height are upright. as_is: a browser shows all
+    pixels of the file as Winnow would: a JPEG that is not CMYK."""
 
     width: int
     height: int
     tags: dict[str, object]
     packet: bytes | None
+    as_is: bool = False
 
 
-def read_head(path: Path) -> Head:
-    """Size, Exif tags and XMP packet of a picture or RAW file. Raises UnreadableError."""
-    _refuse_empty(path)
-    if is_raw(path):
-        return _raw_head(path)
-    try:
-        with Image.open(path) as picture:
-            _refuse_bomb(picture.width, picture.height)
-            tags = exif.tags_of(picture)
-            packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp")
-            size = picture.size
-            turned = picture.format in TURNED_BY_READER
-    except UnreadableError:
-        raise
-    except Exception as error:
-        raise _unreadable(path, error) from error
+def read_head(path: Path, below: str | None = None) -> Head:
+    """Size, Exif tags and XMP packet of a picture or RAW file. below: see `opening`. Raises UnreadableError."""
+    with _opened(path, below) as file:
+        if is_raw(path):
+            return _raw_head(file, path)
+        try:
+            with Image.open(file) as picture:
+                tags = exif.tags_of(picture)
+                packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp")
+                size = picture.size
+                turned = picture.format in TURNED_BY_READER
+                as_is = picture.format in ("JPEG", "MPO") and picture.mode in ("RGB", "L")
+        except Exception as error:
+            deep = _deep_tiff_size(file)
+            if deep is None:
+                raise _unreadable(path, error) from error
+            size = deep
+            tags, packet, turned, as_is = exif.tags_of_raw(file), None, False, False
     orientation = 1 if turned else orientation_of(tags)
     width, height = upright_size(*size, orientation)
-    return Head(width, height, tags, packet.encode() if isinstance(packet, str) else packet)
+    return Head(width, height, tags, packet.encode() if isinstance(packet, str) else packet, as_is)
 
 
-def decode(path: Path, long_edge: int = 0) -> Decoded:
+def decode(path: Path, long_edge: int = 0, below: str | None = None) -> Decoded:
     """The picture in a file, upright and in sRGB.
 
     long_edge: 0 for all pixels; otherwise a reduced picture at least this long where the format
-    gives one cheaply, never smaller unless the original is. Raises UnreadableError.
+    gives one cheaply, never smaller unless the original is. below: see `opening`. Raises UnreadableError, also where
+    it would take more memory than a worker has.
     """
-    _refuse_empty(path)
-    if is_raw(path):
-        return _decode_raw(path, long_edge)
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise _unreadable(path, error) from error
-    if data.startswith(b"\xff\xd8"):
-        return decode_jpeg(data, path, long_edge)
-    return _decode_with_pillow(data, path)
+    with _opened(path, below) as file:
+        if is_raw(path):
+            return _decode_raw(file, path, long_edge)
+        try:
+            start = file.read(2)
+            file.seek(0)
+            if start == b"\xff\xd8":
+                return decode_jpeg(_all_of(file), path, long_edge)
+            return _decode_with_pillow(file, path)
+        except OSError as error:
+            raise _unreadable(path, error) from error
 
 
 def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = None) -> Decoded:
     """As `decode`, for the bytes of a JPEG. `turn` replaces the orientation that its Exif gives."""
     try:
-        height, width, colours, _ = simplejpeg.decode_jpeg_header(data)
-    except ValueError as error:
+        height, width, colours, subsampling = simplejpeg.decode_jpeg_header(data)
+        with Image.open(io.BytesIO(data)) as picture:
+            profile = picture.info.get("icc_profile")
+            progressive = bool(picture.info.get("progressive"))
+            orientation = turn if turn is not None else orientation_of(exif.tags_of(picture))
+    except Exception as error:
         raise _unreadable(path, error) from error
-    _refuse_bomb(width, height)
-    with Image.open(io.BytesIO(data)) as picture:
-        profile = picture.info.get("icc_profile")
-        orientation = turn if turn is not None else orientation_of(exif.tags_of(picture))
     if colours in ("CMYK", "YCCK"):
-        return _decode_with_pillow(data, path)
+        return _decode_with_pillow(io.BytesIO(data), path)
     scale = long_edge / max(width, height)
-    least = {
-        "min_width": int(np.ceil(width * scale)) if scale < 1 else 0,
-        "min_height": int(np.ceil(height * scale)) if scale < 1 else 0,
-    }
-    if not long_edge:
-        least = {}
+    least, scaled = {}, 1.0
+    if long_edge and scale < 1:
+        least = {"min_width": int(np.ceil(width * scale)), "min_height": int(np.ceil(height * scale))}
+        scaled = min(1.0, np.ceil(8 * scale) / 8)  # libjpeg-turbo scales by eighths
+    need = budget.jpeg_need(subsampling, scaled, progressive, orientation != 1)
+    _demand(width, height, need, len(data))
     note = None
     try:
         pixels = simplejpeg.decode_jpeg(data, "RGB", **least)
@@ -140,16 +157,26 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
             pixels = simplejpeg.decode_jpeg(data, "RGB", strict=False, **least)
         except ValueError as error:
             raise _unreadable(path, error) from error
+    except MemoryError as error:
+        raise _unreadable(path, error) from error
     pixels = to_srgb(pixels, profile)
     return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
 
 
-def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
+def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
     note = None
     try:
-        picture: Image.Image = Image.open(io.BytesIO(data))
-        _refuse_bomb(picture.width, picture.height)
+        picture: Image.Image = Image.open(file)
+    except Exception as error:
+        if _deep_tiff_size(file) is None:
+            raise _unreadable(path, error) from error
+        return _decode_deep_tiff(file, path)
+    try:
         orientation = 1 if picture.format in TURNED_BY_READER else orientation_of(exif.tags_of(picture))
+        inside = _INSIDE.get(picture.format or "", 0) + _PILLOW_BYTES.get(picture.mode, 4)
+        turning = budget.TURNED if orientation != 1 else 0
+        held = _size(file) if isinstance(file, io.BytesIO) or picture.format == "HEIF" else 0
+        _demand(picture.width, picture.height, max(inside + budget.OURS, turning), held)
         profile = picture.info.get("icc_profile")
         try:
             picture.load()
@@ -157,113 +184,95 @@ def _decode_with_pillow(data: bytes, path: Path) -> Decoded:
             if "truncated" not in str(error).lower():
                 raise
             note = TRUNCATED
-            picture = _load_truncated(data)
-        pixels = _rgb(picture, profile)
+            picture = _load_truncated(file)
+        pixels = rgb_of(picture, profile)
     except UnreadableError:
         raise
     except Exception as error:
-        # 16-bit colour TIFF is beyond Pillow and common in this trade.
-        sixteen = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
-        if sixteen is None:
-            raise _unreadable(path, error) from error
-        return Decoded(np.ascontiguousarray(sixteen[..., ::-1]), sixteen.shape[1], sixteen.shape[0])
+        raise _unreadable(path, error) from error
+    del picture
     turned = upright(pixels, orientation)
     return Decoded(turned, turned.shape[1], turned.shape[0], note)
 
 
-def _load_truncated(data: bytes) -> Image.Image:
+def _load_truncated(file: BinaryIO) -> Image.Image:
     """Pillow stops at the first missing byte unless told, for the whole process, to go on."""
     from PIL import ImageFile
 
     ImageFile.LOAD_TRUNCATED_IMAGES = True
     try:
-        picture = Image.open(io.BytesIO(data))
+        file.seek(0)
+        picture = Image.open(file)
         picture.load()
         return picture
     finally:
         ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 
-def _rgb(picture: Image.Image, profile: bytes | None) -> Pixels:
-    """Any Pillow picture as sRGB; transparency lies on white."""
-    if picture.mode.startswith("I;16") or picture.mode in ("I", "F"):
-        values = np.asarray(picture).astype(np.float32)
-        top = 65535.0 if picture.mode != "F" else max(float(values.max()), 1e-9)
-        grey = np.clip(values / top * 255, 0, 255).astype(np.uint8)
-        return np.repeat(grey[..., None], 3, axis=2)
-    if picture.mode == "CMYK" and profile:
-        converted = ImageCms.profileToProfile(
-            picture, io.BytesIO(profile), ImageCms.createProfile("sRGB"), outputMode="RGB"
-        )
-        picture, profile = converted or picture, None
-    if picture.has_transparency_data:
-        picture = picture.convert("RGBA")
-        ground = Image.new("RGBA", picture.size, "white")
-        picture = Image.alpha_composite(ground, picture)
-    return to_srgb(np.asarray(picture.convert("RGB")), profile)
-
-
-def to_srgb(pixels: Pixels, profile: bytes | None) -> Pixels:
-    """RGB pixels under an embedded ICC profile, converted to sRGB. Without a profile, or with one
-    that cannot be used, the pixels are taken for sRGB, as browsers do."""
-    if not profile:
-        return pixels
-    transform = _transform(profile)
-    if transform is None:
-        return pixels
-    picture = Image.fromarray(pixels)
-    return np.asarray(transform.apply(picture))
-
-
-@lru_cache(maxsize=16)
-def _transform(profile: bytes) -> ImageCms.ImageCmsTransform | None:
+def _deep_tiff_size(file: BinaryIO) -> tuple[int, int] | None:
+    """(width, height) of a TIFF of 16 bits and colours, which is beyond Pillow and common in this trade; None for
+    anything else."""
     try:
-        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-        if source.profile.xcolor_space.strip() != "RGB":
+        file.seek(0)
+        head = file.read(8)
+        if head[:4] not in (b"II*\0", b"MM\0*"):
             return None
-        if "sRGB" in (source.profile.profile_description or ""):
-            return None
-        return ImageCms.buildTransform(source, ImageCms.createProfile("sRGB"), "RGB", "RGB")
-    except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
+        tags = TiffImagePlugin.ImageFileDirectory_v2(head)
+        file.seek(tags.next)
+        tags.load(file)
+        bits = tags.get(_BITS, ())
+        return (int(tags[_WIDTH]), int(tags[_HEIGHT])) if set(bits) == {16} and len(bits) >= 3 else None
+    except Exception:  # noqa: BLE001 - whatever it is, it is none
         return None
+    finally:
+        file.seek(0)
 
 
-def _decode_raw(path: Path, long_edge: int) -> Decoded:
+def _decode_deep_tiff(file: BinaryIO, path: Path) -> Decoded:
+    size = _deep_tiff_size(file)
+    assert size is not None
+    orientation = orientation_of(exif.tags_of_raw(file))
+    _demand(*size, max(_DEEP_TIFF_BYTES, budget.TURNED if orientation != 1 else 0))
     try:
-        found = raw.best_picture(path, long_edge)
+        # By the open file, not by the name, which may be another's by now.
+        pixels = cv2.imread(f"/dev/fd/{file.fileno()}", cv2.IMREAD_COLOR_RGB | cv2.IMREAD_IGNORE_ORIENTATION)
+    except (cv2.error, MemoryError) as error:
+        raise _unreadable(path, error) from error
+    if pixels is None:
+        raise UnreadableError("It is not a TIF that can be decoded (damaged, or of an unusual kind).")
+    turned = upright(np.asarray(pixels, np.uint8), orientation)
+    return Decoded(turned, turned.shape[1], turned.shape[0])
+
+
+def _decode_raw(file: BinaryIO, path: Path, long_edge: int) -> Decoded:
+    try:
+        found = raw.best_picture(_all_of(file), long_edge)
     except raw.RawError as error:
         raise UnreadableError(str(error)) from error
+    except budget.TooMuchMemoryError as error:
+        raise TooLargeError(str(error)) from error
     except (OSError, MemoryError) as error:
         raise _unreadable(path, error) from error
     if isinstance(found, raw.Embedded):
         inner = decode_jpeg(found.jpeg, path, long_edge, turn=found.orientation)
         return Decoded(inner.pixels, found.width, found.height, inner.note)
-    return Decoded(found.pixels, found.width, found.height)
+    return Decoded(found.pixels, found.width, found.height, found.note)
 
 
-def _raw_head(path: Path) -> Head:
+def _raw_head(file: BinaryIO, path: Path) -> Head:
     try:
-        width, height = raw.size_of(path)
-        with path.open("rb") as file:
-            tags = exif.tags_of_raw(file)
-            file.seek(0)
-            packet = xmp.find_packet(file.read(4 * HEAD_BYTES))
-    except (raw.RawError, OSError) as error:
+        width, height = raw.size_of(_all_of(file))
+        file.seek(0)
+        tags = exif.tags_of_raw(file)
+        file.seek(0)
+        packet = xmp.find_packet(file.read(4 * HEAD_BYTES))
+    except (raw.RawError, OSError, MemoryError) as error:
         raise _unreadable(path, error) from error
     return Head(width, height, tags, packet)
 
 
 def is_raw(path: Path) -> bool:
     return split_name(path.name)[1] in RAWS
-
-
-def is_browser_jpeg(path: Path) -> bool:
-    """Whether a browser shows all pixels of this file as Winnow would: a JPEG that is not CMYK."""
-    try:
-        with Image.open(path) as picture:
-            return picture.format in ("JPEG", "MPO") and picture.mode in ("RGB", "L")
-    except Exception:  # noqa: BLE001 - whatever it is, it is none
-        return False
 
 
 def shrink(pixels: Pixels, long_edge: int) -> Pixels:
@@ -293,25 +302,43 @@ def orientation_of(tags: dict[str, object]) -> int:
     return value if isinstance(value, int) and value in range(1, 9) else 1
 
 
-def _refuse_empty(path: Path) -> None:
+@contextmanager
+def _opened(path: Path, below: str | None) -> Iterator[BinaryIO]:
+    """The file, if there is something in it that can be a picture. Raises UnreadableError."""
     try:
-        size = path.stat().st_size
+        file = open_plain(path, below)
     except OSError as error:
         raise _unreadable(path, error) from error
-    if size == 0:
-        raise UnreadableError("The file is empty (0 bytes): copy it from the card again.")
+    with file:
+        size = _size(file)
+        if size == 0:
+            raise UnreadableError("The file is empty (0 bytes): copy it from the card again.")
+        if size > budget.MAX_FILE_BYTES:
+            raise UnreadableError(
+                f"The file is {size / 1e9:.1f} GB large: it is no picture that can be opened here."
+            )
+        yield file
 
 
-def _refuse_bomb(width: int, height: int) -> None:
-    if width * height > MAX_PIXELS:
-        raise UnreadableError(
-            f"It has {width * height / 1e6:.0f} megapixels; Winnow opens up to "
-            f"{MAX_PIXELS / 1e6:.0f}. Export a smaller version to see it here."
-        )
+def _size(file: BinaryIO) -> int:
+    return file.getbuffer().nbytes if isinstance(file, io.BytesIO) else os.fstat(file.fileno()).st_size
+
+
+def _all_of(file: BinaryIO) -> bytes:
+    """The whole file. Raises UnreadableError where that alone takes too much."""
+    _demand(0, 0, 0, _size(file))
+    return file.read()
+
+
+def _demand(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> None:
+    try:
+        budget.demand(width, height, bytes_a_pixel, beside)
+    except budget.TooMuchMemoryError as error:
+        raise TooLargeError(str(error)) from error
 
 
 def _unreadable(path: Path, error: Exception) -> UnreadableError:
-    passing = isinstance(error, MemoryError) or (isinstance(error, OSError) and error.errno is not None)
+    passing = isinstance(error, OSError) and error.errno is not None and not isinstance(error, NotPlainError)
     return UnreadableError(_reason(path, error), passing=passing)
 
 
@@ -321,13 +348,18 @@ def _reason(path: Path, error: Exception) -> str:
         return "You have no permission to read this file: change its permissions."
     if isinstance(error, FileNotFoundError):
         return "The file is no longer there."
+    if isinstance(error, NotPlainError):
+        return str(error.strerror)
     if isinstance(error, OSError) and error.errno is not None:
         return f"The disk could not deliver the file ({error.strerror}): copy it again."
-    if isinstance(error, MemoryError):
-        return "There was not enough memory to open it: end other programs, then try again."
+    if isinstance(error, MemoryError) or getattr(error, "code", None) == _CV_NO_MEMORY:
+        return (
+            f"It would take more memory to open than Winnow gives to one picture "
+            f"({budget.PICTURE_BYTES / 1e6:.0f} MB). Export a smaller version to see it here."
+        )
     kind = split_name(path.name)[1].upper()
     try:
-        with path.open("rb") as file:
+        with open_plain(path) as file:
             start = file.read(64)
     except OSError:
         start = b""

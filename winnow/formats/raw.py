@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 import rawpy
 import simplejpeg
 from numpy.typing import NDArray
 
+from winnow.formats import budget
+
 LEAST_EMBEDDED = 1600
 """An embedded JPEG shorter than this (long edge, px) is only good for a camera's own screen."""
+
+DEVELOPED, DEVELOPED_HALF = 14.0, 6.0
+"""Bytes a pixel of the sensor that LibRaw needs to develop all of it, and half its width and height."""
+HALF = "It is shown at half its size: developing all of it would take more memory than Winnow gives to one picture."
 
 _TURNS = {0: 1, 3: 3, 5: 8, 6: 6}
 """LibRaw's `flip` to the Exif orientation code."""
@@ -34,26 +39,29 @@ class Embedded:
 
 @dataclass(frozen=True, slots=True)
 class Developed:
-    """Upright sRGB pixels developed from the sensor data, and the upright size of the whole."""
+    """Upright sRGB pixels developed from the sensor data, and the upright size of the whole. note: what was
+    left out."""
 
     pixels: NDArray[np.uint8]
     width: int
     height: int
+    note: str | None = None
 
 
-def size_of(path: Path) -> tuple[int, int]:
-    """Upright (width, height) of the full picture. Raises RawError."""
-    with _open(path) as file:
+def size_of(data: bytes) -> tuple[int, int]:
+    """Upright (width, height) of the full picture. data: the whole file. Raises RawError."""
+    with _open(data) as file:
         return _upright_size(file)
 
 
-def best_picture(path: Path, long_edge: int) -> Embedded | Developed:
-    """The cheapest picture of at least `long_edge` px, 0 asking for all pixels. Raises RawError.
+def best_picture(data: bytes, long_edge: int) -> Embedded | Developed:
+    """The cheapest picture of at least `long_edge` px, 0 asking for all pixels. data: the whole file. Raises
+    RawError, and TooMuchMemoryError where even half the size takes more than a worker has.
 
     An embedded JPEG serves where it is long enough, or, for reduced pictures, longer than
     `LEAST_EMBEDDED`; else the sensor data are developed, at half size unless all is asked for.
     """
-    with _open(path) as file:
+    with _open(data) as file:
         width, height = _upright_size(file)
         whole = max(width, height)
         jpeg = _embedded(file)
@@ -66,17 +74,20 @@ def best_picture(path: Path, long_edge: int) -> Embedded | Developed:
                 stored_upright = (columns < rows) == (width < height) and width != height
                 turned = turn in (6, 8) and stored_upright
                 return Embedded(jpeg, 1 if turned else turn, width, height)
+        half = bool(long_edge) or not budget.fits(width, height, DEVELOPED, len(data))
+        if half:
+            budget.demand(width, height, DEVELOPED_HALF, len(data))
         try:
-            pixels = file.postprocess(half_size=bool(long_edge), use_camera_wb=True, output_bps=8)
+            pixels = file.postprocess(half_size=half, use_camera_wb=True, output_bps=8)
         except rawpy.LibRawError as error:
             raise RawError(f"LibRaw cannot develop it ({_text(error)}).") from error
-        return Developed(pixels, width, height)
+        return Developed(pixels, width, height, HALF if half and not long_edge else None)
 
 
-def _open(path: Path) -> rawpy.RawPy:
+def _open(data: bytes) -> rawpy.RawPy:
     try:
         # Through the bytes, not the name: names need not be valid UTF-8.
-        return rawpy.imread(io.BytesIO(path.read_bytes()))
+        return rawpy.imread(io.BytesIO(data))
     except rawpy.LibRawError as error:
         raise RawError(f"LibRaw cannot open it ({_text(error)}).") from error
 

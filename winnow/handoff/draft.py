@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from sqlite3 import Connection
 
 from winnow.core.marks import UNMARKED, Field, Marks
-from winnow.core.naming import common_base, fold, free_names
+from winnow.core.naming import common_base
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
@@ -100,9 +100,7 @@ def travel(
     if extra and extra not in paths:
         paths.append(extra)
     names = [(wanted or {}).get(path, os.path.basename(path)) for path in paths]
-    taken = draft.disk.taken(folder)
-    free = free_names(names, common_base(names), taken)
-    taken.update(map(fold, free))
+    free = draft.disk.taken(folder).take(names, common_base(names))
     renames = {path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)}
     if free != names:
         draft.renamed += [

@@ -12,6 +12,8 @@ import os
 import shutil
 from pathlib import Path
 
+from winnow.formats.opening import create_plain, open_plain, open_regular, rewrite_plain
+
 BLOCK = 4 * 1024 * 1024
 
 _NO_LINKS = (errno.EPERM, errno.ENOTSUP, errno.EMLINK, errno.ENOSYS)
@@ -31,7 +33,7 @@ class OtherDiskError(OSError):
 
 def digest_of(path: str, *, from_disk: bool = False) -> str:
     """SHA-256 of a file. `from_disk` asks the system to drop its own copy and read the medium."""
-    with open(path, "rb") as file:
+    with open_regular(path) as file:
         if from_disk and hasattr(os, "posix_fadvise"):
             os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
         return hashlib.file_digest(file, "sha256").hexdigest()
@@ -42,16 +44,17 @@ def same_content(one: str, other: str) -> bool:
     return os.path.getsize(one) == os.path.getsize(other) and digest_of(one) == digest_of(other)
 
 
-def copy(source: str, target: str, part: str) -> str:
+def copy(source: str, target: str, part: str, below: str | None = None) -> str:
     """Copies a file, verified by reading it back; returns its SHA-256.
 
-    part: name for the unfinished file, in the target's folder, which must be there. Times, mode and extended
-    attributes come along as far as the disk takes them. Raises TargetTakenError, VerificationError or OSError; the
-    source is never changed and no unfinished file keeps the target's name.
+    below: folder that the source must really lie in (see `formats.opening`). part: name for the unfinished file, in
+    the target's folder, which must be there. Times, mode and extended attributes come along as far as the disk takes
+    them. Raises TargetTakenError, VerificationError or OSError; the source is never changed and no unfinished file
+    keeps the target's name.
     """
     _demand_free(target)
     try:
-        digest = _write_part(source, part)
+        digest = _write_part(source, part, below)
         take_name(part, target)
     except BaseException:
         _remove(part)
@@ -59,9 +62,9 @@ def copy(source: str, target: str, part: str) -> str:
     return digest
 
 
-def _write_part(source: str, part: str) -> str:
+def _write_part(source: str, part: str, below: str | None) -> str:
     digest = hashlib.sha256()
-    with open(source, "rb") as reader, open(part, "wb") as writer:
+    with open_plain(source, below) as reader, create_plain(part) as writer:
         while block := reader.read(BLOCK):
             digest.update(block)
             writer.write(block)
@@ -91,7 +94,7 @@ def write(content: bytes, target: str, part: str, *, replacing: bool) -> None:
     if not replacing:
         _demand_free(target)
     try:
-        with open(part, "wb") as writer:
+        with create_plain(part) as writer:
             writer.write(content)
             writer.flush()
             os.fsync(writer.fileno())
@@ -116,7 +119,7 @@ def put_back(content: bytes, target: str, part: str) -> None:
     except OSError as error:
         if error.errno not in (errno.ENOSPC, errno.EDQUOT):
             raise
-        with open(target, "r+b") as file:
+        with rewrite_plain(target) as file:
             file.write(content)
             file.truncate()
             file.flush()

@@ -19,6 +19,7 @@ from winnow.handoff.step_parts import (
     remove_empty,
     sidecar_written,
 )
+from winnow.pipeline.locks import contains
 from winnow.pipeline.scan import HOLDING_MARKER
 from winnow.store import plans
 from winnow.store.database import Database, display
@@ -117,7 +118,11 @@ class Forward:
             if os.path.lexists(step.target) and files.same_content(step.source, step.target):
                 return files.digest_of(step.target)
         make_folder(os.path.dirname(step.target), self._anchors)
-        return files.copy(step.source, step.target, part_name(step))
+        return files.copy(step.source, step.target, part_name(step), self._root_of(step.source))
+
+    def _root_of(self, path: str) -> str | None:
+        """The place of this plan that a file lies in, by its name."""
+        return next((anchor.path for anchor in self._anchors if contains(anchor.path, path)), None)
 
     def _move(self, plan: Plan, step: Step, resumed: bool) -> None:
         source = step.source
@@ -145,7 +150,7 @@ class Forward:
         try:
             files.rename(source, step.target)
         except files.OtherDiskError:
-            digest = files.copy(source, step.target, part_name(step))
+            digest = files.copy(source, step.target, part_name(step), self._root_of(source))
             lost = files.attributes_lost(source, step.target)
             remark = f"That disk does not keep its attributes: {', '.join(lost)}." if lost else None
             self._set(step, StepState.COPIED, digest=digest, reason=remark)

@@ -12,6 +12,7 @@ from winnow.core.agreement import write_out
 from winnow.core.marks import UNMARKED, Field, Marks, Value, value_of
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
+from winnow.formats.opening import read_plain
 from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store.database import display
 
@@ -54,8 +55,7 @@ def build(
         stat = os.lstat(path)
         if S_ISLNK(stat.st_mode):
             raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
-        with open(path, "rb") as file:
-            previous = file.read()
+        previous = read_plain(path, limit=xmp.MAX_PACKET)
         packet = xmp.Packet(previous)
         found = packet.marks
     except FileNotFoundError:

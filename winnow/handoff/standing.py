@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from stat import S_ISLNK, S_ISREG
 
-from winnow.core.naming import fold
+from winnow.core.naming import TakenNames, fold
 from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name, split_name
 from winnow.pipeline.scan import mtime_of
 from winnow.store.database import display
@@ -40,7 +41,7 @@ class Standing:
 
     def __init__(self) -> None:
         self._folders: dict[str, _Folder] = {}
-        self._taken: dict[str, set[str]] = {}
+        self._taken: dict[str, TakenNames] = {}
         self._looked_at: set[str] = set()
 
     def frame(self, listed: Sequence[ListedFile]) -> Frame:
@@ -80,13 +81,13 @@ class Standing:
         base = split_name(own.raw or own.shown)[0].casefold()
         return os.path.join(folder, sidecar_name(own, self._folder(folder).by_base.get(base, [])))
 
-    def taken(self, folder: str) -> set[str]:
-        """Names taken in a folder, folded, on disk or by the plan, which adds its own. Folders that a disk takes for
-        one because it ignores case share them."""
+    def taken(self, folder: str) -> TakenNames:
+        """Names taken in a folder, on disk or by the plan, which adds its own. Folders that a disk takes for one
+        because it ignores case share them."""
         key = fold(folder)
         if folder not in self._looked_at:
             self._looked_at.add(folder)
-            self._taken.setdefault(key, set()).update(fold(name) for name in self._folder(folder).names)
+            self._taken.setdefault(key, TakenNames()).add(self._folder(folder).names)
         return self._taken[key]
 
     def _sidecars(self, files: Sequence[ListedFile]) -> list[str]:
@@ -131,6 +132,8 @@ class Standing:
                 stat = os.lstat(file.path)
             except FileNotFoundError:
                 return None
+        if not (S_ISREG(stat.st_mode) or S_ISLNK(stat.st_mode)):
+            return None  # a pipe or a device under the name of a file is no file
         return ListedFile(file.path, file.role, stat.st_size, mtime_of(stat))
 
 

@@ -10,6 +10,7 @@ from sqlite3 import Connection
 
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Decision, Marks, value_of, with_value
 from winnow.formats.fingerprint import digest_of_bytes
+from winnow.formats.opening import read_plain
 from winnow.handoff.sidecars import marks_in
 from winnow.pipeline.scan import HOLDING_MARKER, date_of, mtime_of
 from winnow.store import bases, plans
@@ -36,7 +37,7 @@ def part_name(step: Step, beside: str | None = None) -> str:
 
 def bytes_at(path: str) -> bytes | None:
     try:
-        return Path(path).read_bytes()
+        return read_plain(path)
     except FileNotFoundError:
         return None
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
 from enum import StrEnum
 from pathlib import Path
 
@@ -11,6 +12,10 @@ THUMBNAIL_EDGE = 512
 PREVIEW_EDGE = 2560
 FULL_LIMIT_BYTES = 4 * 1024**3
 """Developed full-size pictures take at most this much; the ones used longest ago go first."""
+
+
+LOOKED_AT_S = 600
+"""How exactly it is kept when a picture was last looked at."""
 
 
 class Kind(StrEnum):
@@ -32,6 +37,19 @@ class Cache:
 
     def has(self, kind: Kind, version: str) -> bool:
         return self.path(kind, version).is_file()
+
+    def read(self, kind: Kind, version: str) -> bytes | None:
+        """A picture that is looked at now, None where there is none. When it was last looked at is kept with it."""
+        path = self.path(kind, version)
+        try:
+            with path.open("rb") as file:
+                stat = os.fstat(file.fileno())
+                now = time.time()
+                if now - stat.st_atime > LOOKED_AT_S:
+                    os.utime(file.fileno(), ns=(int(now * 1e9), stat.st_mtime_ns))
+                return file.read()
+        except FileNotFoundError:
+            return None
 
     def write(self, kind: Kind, version: str, jpeg: bytes) -> None:
         """Puts a picture in place at once, so that no reader ever meets half of one."""

@@ -17,6 +17,7 @@ import time
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from functools import partial
 from typing import Any
 
 from winnow.pipeline import outcomes, tasks
@@ -27,7 +28,7 @@ from winnow.pipeline.intake import DiskGoneError, Intake
 from winnow.pipeline.jobs import Job, Task, distance
 from winnow.pipeline.listing import list_shoot
 from winnow.pipeline.locks import FolderLocks
-from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, Reporter
+from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, Reporter
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.workers import Worker, worker_count
 from winnow.store import evidence, frames, shoots
@@ -64,7 +65,8 @@ class Engine:
         self._urgent: deque[Task] = deque()
         self._promised: set[Future[Any]] = set()
         self._wanted: dict[tuple[str, str], Future[Any]] = {}
-        self._running: list[tuple[Worker, Task, Future[Any]]] = []
+        self._running: dict[Worker, Task] = {}
+        self._ended: deque[tuple[Worker, Task, Future[Any]]] = deque()
         self._idle: list[Worker] = []
         self._changed = threading.Condition()
         self._closing = False
@@ -85,9 +87,8 @@ class Engine:
         with self._changed:
             promised, self._promised = self._promised, set()
         for promise in promised:
-            if not promise.done():
-                promise.set_exception(EngineStoppedError())
-        workers = self._idle + [worker for worker, _, _ in self._running]
+            promise.set_exception(EngineStoppedError())
+        workers = [*self._idle, *self._running]
         ending = [threading.Thread(target=worker.stop, daemon=True) for worker in workers]
         for thread in ending:
             thread.start()
@@ -108,7 +109,7 @@ class Engine:
             job.asked = job.asked or asked
             job.retries = 0
             if job.listing is None:
-                job.progress.state = "listing"
+                job.progress.state = ProgressState.LISTING
                 self._start_listing(job)
             self._first = shoot_id
             self._changed.notify()
@@ -132,7 +133,7 @@ class Engine:
                 not self._urgent
                 and not self._running
                 and all(
-                    job.progress.state in ("done", "unreadable")
+                    job.progress.state in (ProgressState.DONE, ProgressState.UNREADABLE)
                     and job.listing is None
                     and job.grouping is None
                     for job in self._jobs.values()
@@ -159,6 +160,10 @@ class Engine:
                 found = self._wanted[key] = self.run_apart(function, self._derive_task(picture), finish)
         return found
 
+    def glimpse(self, picture: frames.Picture) -> Future[Any]:
+        """Something to look at before the thumbnail is made; gives a `tasks.GlimpseResult`."""
+        return self.run_apart(tasks.glimpse, self._derive_task(picture))
+
     def regroup(self, shoot_id: int) -> None:
         """A person changed what groups rest on: brings them up to date at once, on the caller's thread."""
         with self._changed:
@@ -174,6 +179,7 @@ class Engine:
         """Runs a task in a worker process before all other work. finish: called with its outcome first, on the
         engine's thread; whatever becomes of that, the future gives the outcome."""
         promise: Future[Any] = Future()
+        promise.set_running_or_notify_cancel()  # several may wait for it: none of them can take it from the others
 
         def keep(done: Future[Any]) -> None:
             try:
@@ -192,6 +198,8 @@ class Engine:
 
     def _fulfil(self, promise: Future[Any], done: Future[Any]) -> None:
         with self._changed:
+            if promise not in self._promised:
+                return  # the program ends, and it was told so
             self._promised.discard(promise)
         error = done.exception()
         if error is not None:
@@ -206,26 +214,32 @@ class Engine:
             with self._changed:
                 if self._closing:
                     return
-                finished = [running for running in self._running if running[2].done()]
-                self._running = [running for running in self._running if running not in finished]
-                self._idle += [worker for worker, _, _ in finished]
-            for _, task, outcome in finished:
-                self._keep(task, outcome)
             try:
-                for job in self._ordered():
-                    self._take_listing(job)
-                    self._take_groups(job)
-                self._dispatch()
-                for job in self._ordered():
-                    job.reporter.publish(self.database, self.events)
+                self._turn()
             except Exception:
                 # The thread must outlive a single bad turn: without it nothing is prepared.
                 log.exception("engine")
                 time.sleep(0.5)
             with self._changed:
-                busy = any(outcome.done() for _, _, outcome in self._running) or self._closing
-                if not busy:
+                if not self._ended and not self._closing:
                     self._changed.wait(timeout=PUBLISH_EVERY_S)
+
+    def _turn(self) -> None:
+        while self._ended:
+            worker, task, outcome = self._ended.popleft()
+            try:
+                self._keep(task, outcome)
+            finally:
+                # Only now does it count as done: nobody is told before that nothing is left to do.
+                with self._changed:
+                    del self._running[worker]
+                    self._idle.append(worker)
+        for job in self._ordered():
+            self._take_listing(job)
+            self._take_groups(job)
+        self._dispatch()
+        for job in self._ordered():
+            job.reporter.publish(self.database, self.events)
 
     def _wake(self) -> None:
         with self._changed:
@@ -237,7 +251,7 @@ class Engine:
         return sorted(jobs, key=lambda job: job.progress.shoot_id != self._first)
 
     def _job_of_frame(self, frame_id: int) -> tuple[int, Job | None] | None:
-        shoot_id = next(iter(frames.shoots_of(self.database.connection(), [frame_id])), None)
+        shoot_id = frames.owners(self.database.connection(), [frame_id]).get(frame_id)
         if shoot_id is None:
             return None
         with self._changed:
@@ -248,14 +262,16 @@ class Engine:
         try:
             task.finish(outcome)
         except DiskGoneError as error:
-            self._wait(task, "unreadable", str(error))
+            self._wait(task, ProgressState.UNREADABLE, str(error))
         except OSError as error:
-            self._wait(task, "paused", str(error))
+            self._wait(task, ProgressState.PAUSED, str(error))
         except Exception as error:
             log.exception("keeping what a worker did")
-            self._wait(task, "paused", f"What was made could not be kept ({error}). It is tried again.")
+            self._wait(
+                task, ProgressState.PAUSED, f"What was made could not be kept ({error}). It is tried again."
+            )
 
-    def _wait(self, task: Task, state: str, message: str) -> None:
+    def _wait(self, task: Task, state: ProgressState, message: str) -> None:
         """Listing the shoot again finds all that is not done, this task's part included."""
         if task.job is not None:
             task.job.wait(state, message)
@@ -288,12 +304,12 @@ class Engine:
         except EngineStoppedError:
             return
         except FolderUnreadableError as error:
-            job.wait("unreadable", str(error))
+            job.wait(ProgressState.UNREADABLE, str(error))
         except OSError as error:
-            job.wait("paused", str(error))
+            job.wait(ProgressState.PAUSED, str(error))
         except Exception as error:
             log.exception("listing")
-            job.wait("paused", f"Listing failed ({error}). It is tried again.")
+            job.wait(ProgressState.PAUSED, f"Listing failed ({error}). It is tried again.")
 
     def _plan(self, job: Job) -> None:
         """What is left to do on a shoot that was just listed."""
@@ -319,13 +335,14 @@ class Engine:
             tasks.HeadTask(
                 p.frame_id,
                 p.path,
+                p.below,
                 tuple(f.path for f in files[p.frame_id] if f.role == "sidecar"),
             )
             for p in unread
         ]
         job.heads = deque(heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK))
         job.unsorted = True
-        job.reporter.say("reading")
+        job.reporter.say(ProgressState.READING)
         job.reporter.start_over()
 
     def _dispatch(self) -> None:
@@ -333,11 +350,17 @@ class Engine:
             task = self._next_task()
             if task is None:
                 return
-            worker = self._idle.pop()
-            outcome = worker.run(task.function, task.argument)
             with self._changed:
-                self._running.append((worker, task, outcome))
-            outcome.add_done_callback(lambda _: self._wake())
+                worker = self._idle.pop()
+                self._running[worker] = task
+            outcome = worker.run(task.function, task.argument)
+            outcome.add_done_callback(partial(self._note_end, worker, task))
+
+    def _note_end(self, worker: Worker, task: Task, outcome: Future[Any]) -> None:
+        """Called once for every task, on whatever thread it ends on."""
+        with self._changed:
+            self._ended.append((worker, task, outcome))
+            self._changed.notify()
 
     def _next_task(self) -> Task | None:
         with self._changed:
@@ -357,14 +380,22 @@ class Engine:
             if task is not None:
                 return task
             busy = job.pictures_running or job.ungrouped or job.grouping is not None
-            if job.progress.state not in ("done", "unreadable", "listing") and not busy:
-                job.reporter.say("done")
+            if (
+                job.progress.state
+                not in (
+                    ProgressState.DONE,
+                    ProgressState.UNREADABLE,
+                    ProgressState.LISTING,
+                )
+                and not busy
+            ):
+                job.reporter.say(ProgressState.DONE)
         return None
 
     def _read(self, job: Job) -> Task:
         chunk = job.heads.popleft()
         job.heads_running += 1
-        job.progress.state = "reading"
+        job.progress.state = ProgressState.READING
         return Task(
             tasks.read_heads,
             chunk,
@@ -381,7 +412,7 @@ class Engine:
         picture = min(waiting, key=lambda p: distance(p, job.focus))
         missing = job.pictures.pop(picture.frame_id, None) is not None
         job.pictures_running += 1
-        job.progress.state = "deriving" if job.pictures else "measuring"
+        job.progress.state = ProgressState.DERIVING if job.pictures else ProgressState.MEASURING
         task = self._derive_task(picture)
         if near or picture.frame_id not in job.unmeasured:
             return Task(tasks.derive, task, lambda done: self._intake.picture(done, job, picture), job)
@@ -394,7 +425,9 @@ class Engine:
         )
 
     def _derive_task(self, picture: frames.Picture) -> tasks.DeriveTask:
-        return tasks.DeriveTask(picture.frame_id, picture.path, picture.version, str(self.cache.folder))
+        return tasks.DeriveTask(
+            picture.frame_id, picture.path, picture.below, picture.version, str(self.cache.folder)
+        )
 
     def _start_grouping(self, job: Job) -> None:
         if job.grouping is None:
@@ -415,7 +448,7 @@ class Engine:
             try:
                 job.grouping_took = grouping.result()
             except NoRoomError as error:
-                job.wait("paused", str(error))
+                job.wait(ProgressState.PAUSED, str(error))
                 return
             except Exception:
                 log.exception("grouping")

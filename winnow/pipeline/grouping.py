@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from itertools import groupby
-from sqlite3 import Row
+from sqlite3 import Connection, Row
 
 from winnow.core.faces.people import Seen
+from winnow.core.group_edits import Word
 from winnow.core.grouping import Compare, Grouped, Shot, compare_shots, exposure_value, group_shots
 from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Stamp, Timed, arrange
 from winnow.core.similarity import Descriptor, Likeness
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
+
+TRIES = 3
 
 
 @dataclass
@@ -25,38 +29,89 @@ class GroupingMemory:
     likenesses: dict[tuple[int, ...], Likeness] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class _Ground:
+    """What a person said that groups rest on, as it was read at one moment. (Evidence that comes in meanwhile
+    leads to another run anyway.)"""
+
+    clocks: dict[str, float]
+    words: dict[int, Word]
+
+
 def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
     """Stores order, scenes, groups and judgements of a shoot; its revision tells who listens.
 
     Frames that are not measured yet are grouped by time. Held and missing frames are included, so that one that
-    comes back finds its place.
+    comes back finds its place. Working groups out takes its time, and marking goes on meanwhile: they are stored in
+    the transaction that has seen that nobody has said otherwise since, so that a split made meanwhile stands.
     """
+    for _ in range(TRIES):
+        with _reading(database) as connection:
+            rows, ground = _read(connection, shoot_id)
+            found = _work_out(connection, rows, ground, memory)
+        with database.transaction() as connection:
+            if _ground(connection, shoot_id) == ground:
+                _store(connection, shoot_id, *found)
+                return
+    with database.transaction() as connection:
+        # Somebody splits faster than groups are worked out: now nobody else writes until it is done.
+        rows, ground = _read(connection, shoot_id)
+        _store(connection, shoot_id, *_work_out(connection, rows, ground, memory))
+
+
+@contextmanager
+def _reading(database: Database) -> Iterator[Connection]:
+    """One moment of the database for all reads within, without keeping anybody from writing."""
     connection = database.connection()
-    rows = {row["id"]: row for row in evidence.for_grouping(connection, shoot_id)}
+    connection.execute("BEGIN")
+    try:
+        yield connection
+    finally:
+        connection.execute("ROLLBACK")
+
+
+def _read(connection: Connection, shoot_id: int) -> tuple[dict[int, Row], _Ground]:
+    rows = evidence.for_grouping(connection, shoot_id)
+    return {row["id"]: row for row in rows}, _ground(connection, shoot_id)
+
+
+def _ground(connection: Connection, shoot_id: int) -> _Ground:
+    return _Ground(evidence.clocks(connection, shoot_id), evidence.words(connection, shoot_id))
+
+
+def _work_out(
+    connection: Connection, rows: dict[int, Row], ground: _Ground, memory: GroupingMemory
+) -> tuple[list[Grouped], dict[int, tuple[str, Judgement]]]:
     stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows.values()]
-    timed = arrange(stamps, evidence.clocks(connection, shoot_id))
+    timed = arrange(stamps, ground.clocks)
     for row in rows.values():
         key = (row["id"], row["measured"])
         if row["measured"] and key not in memory.looks:
             memory.looks[key] = evidence.looks(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
-    grouped = group_shots(shots, evidence.words(connection, shoot_id), _remembering(memory))
-    ordered = _in_display_order(grouped)
-    judged = _judge(database, rows, ordered)
-    with database.transaction() as connection:
-        revision = shoots.next_revision(connection, shoot_id)
-        frames.set_places(connection, ordered, revision)
-        frames.set_copies(connection, shoot_id, revision)
-        for frame_id, (signature, judgement) in judged.items():
-            evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
-            frames.set_findings(
-                connection,
-                frame_id,
-                judgement.lead,
-                len(judgement.faces),
-                " ".join(judgement.warnings),
-                revision,
-            )
+    ordered = _in_display_order(group_shots(shots, ground.words, _remembering(memory)))
+    return ordered, _judge(connection, rows, ordered)
+
+
+def _store(
+    connection: Connection,
+    shoot_id: int,
+    ordered: list[Grouped],
+    judged: dict[int, tuple[str, Judgement]],
+) -> None:
+    revision = shoots.next_revision(connection, shoot_id)
+    frames.set_places(connection, ordered, revision)
+    frames.set_copies(connection, shoot_id, revision)
+    for frame_id, (signature, judgement) in judged.items():
+        evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
+        frames.set_findings(
+            connection,
+            frame_id,
+            judgement.lead,
+            len(judgement.faces),
+            " ".join(judgement.warnings),
+            revision,
+        )
 
 
 def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
@@ -94,10 +149,9 @@ def _in_display_order(grouped: Sequence[Grouped]) -> list[Grouped]:
 
 
 def _judge(
-    database: Database, rows: dict[int, Row], ordered: Sequence[Grouped]
+    connection: Connection, rows: dict[int, Row], ordered: Sequence[Grouped]
 ) -> dict[int, tuple[str, Judgement]]:
     """Judgements of the frames of groups that changed, with the signature of the group."""
-    connection = database.connection()
     found = {}
     for _, group in groupby(ordered, key=lambda placed: placed.group):
         members = [placed for placed in group if rows[placed.frame_id]["measured"]]

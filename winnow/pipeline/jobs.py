@@ -11,7 +11,7 @@ from typing import Any
 
 from winnow.pipeline import tasks
 from winnow.pipeline.grouping import GroupingMemory
-from winnow.pipeline.progress import Progress, Reporter
+from winnow.pipeline.progress import Progress, ProgressState, Reporter
 from winnow.store import frames
 
 RETRY_FIRST_S = 2.0
@@ -58,7 +58,7 @@ class Job:
     def progress(self) -> Progress:
         return self.reporter.progress
 
-    def wait(self, state: str, message: str) -> None:
+    def wait(self, state: ProgressState, message: str) -> None:
         """Drops what was planned, says why, and lists again in a while: what is missing then is done then."""
         self.heads.clear()
         self.pictures.clear()

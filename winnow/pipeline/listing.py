@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future
 from typing import Any
 
@@ -35,7 +35,12 @@ def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, aske
     every = [(folder_id, frame) for folder_id, part in found for frame in part.frames]
     known = listing.remembered(database.connection(), shoot.id)
     compared = listing.compare(known, [frame for _, frame in every])
-    identified = _identify(cache, ask, compared.questions, compared.lost)
+    folders = {
+        frame.shown: path
+        for (_, path), (_, part) in zip(shoot.folders, found, strict=True)
+        for frame in part.frames
+    }
+    identified = _identify(cache, ask, compared.questions, compared.lost, folders)
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot.id)
         listing.reconcile(connection, shoot.id, every, identified, revision, _closed(found))
@@ -58,11 +63,16 @@ def _closed(found: Sequence[tuple[int, Listing]]) -> list[str]:
 
 
 def _identify(
-    cache: Cache, ask: Ask, questions: Sequence[Question], lost: Sequence[listing.Remembered]
+    cache: Cache,
+    ask: Ask,
+    questions: Sequence[Question],
+    lost: Sequence[listing.Remembered],
+    folders: Mapping[str, str],
 ) -> dict[str, Identified]:
-    """Reads the files of which it must be told whose they are; a file that makes the worker crash is left out."""
+    """Reads the files of which it must be told whose they are; a file that makes the worker crash is left out.
+    folders: of the shoot, by shown path."""
     contents = frozenset(frame.known.content for frame in lost if frame.known.content)
-    wanted = [_task(cache, question, contents) for question in questions]
+    wanted = [_task(cache, question, contents, folders[question.listed.shown]) for question in questions]
     chunks = [wanted[i : i + IDENTIFIED_A_TASK] for i in range(0, len(wanted), IDENTIFIED_A_TASK)]
     identified: dict[str, Identified] = {}
     for chunk, answer in [(chunk, ask(tasks.identify, chunk)) for chunk in chunks]:
@@ -77,12 +87,13 @@ def _identify(
     return identified
 
 
-def _task(cache: Cache, question: Question, contents: frozenset[str]) -> tasks.IdentifyTask:
+def _task(cache: Cache, question: Question, contents: frozenset[str], below: str) -> tasks.IdentifyTask:
     at = question.at
     if at is None:
-        return tasks.IdentifyTask(question.listed.shown, contents)
+        return tasks.IdentifyTask(question.listed.shown, below, contents)
     return tasks.IdentifyTask(
         question.listed.shown,
+        below,
         contents,
         at.known.content,
         at.known.exposure,

@@ -61,6 +61,7 @@ def _keep_head(
         result.frame_id,
         capture,
         (result.width, result.height),
+        result.as_is,
         result.subject,
         Stage.READ if without_preview else Stage.PREVIEW,
         note,

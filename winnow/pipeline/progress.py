@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import asdict, dataclass, field
+from enum import StrEnum
 
 from winnow.core.progress import Pace
 from winnow.pipeline.events import Events
@@ -13,13 +14,26 @@ from winnow.store.database import Database
 PUBLISH_EVERY_S = 0.25
 
 
+class ProgressState(StrEnum):
+    """What the background work is at; UNREADABLE and PAUSED: it waits for a disk, or for room."""
+
+    WAITING = "waiting"
+    LISTING = "listing"
+    READING = "reading"
+    DERIVING = "deriving"
+    MEASURING = "measuring"
+    DONE = "done"
+    UNREADABLE = "unreadable"
+    PAUSED = "paused"
+
+
 @dataclass(slots=True)
 class Progress:
     """How far the background work on a shoot is. Counts are frames; the rate is that of the slowest stage that
     is not done, frames a second, and `seconds_left` the time for all that is left. `message`: why it waits."""
 
     shoot_id: int
-    state: str = "waiting"  # waiting, listing, reading, deriving, measuring, done, unreadable, paused
+    state: ProgressState = ProgressState.WAITING
     listed: int = 0
     read: int = 0
     thumbnailed: int = 0
@@ -50,7 +64,7 @@ class Reporter:
         self.pace.note(time.monotonic(), self.progress.measured)
         self.changed = True
 
-    def say(self, state: str, message: str | None = None) -> None:
+    def say(self, state: ProgressState, message: str | None = None) -> None:
         """A state that must be told without delay."""
         if (self.progress.state, self.progress.message) != (state, message):
             self.progress.state, self.progress.message = state, message

@@ -13,7 +13,7 @@ from winnow.core.focus.verdict import SHARP_PX
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
-from winnow.pipeline.progress import Progress
+from winnow.pipeline.progress import Progress, ProgressState
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import DATABASE, Database
 
@@ -36,13 +36,13 @@ def analyse(folder: Path, progress: Callable[[Progress], None], *, maps: bool = 
             engine.open(shoot_id)
             while not engine.idle():
                 now = engine.progress(shoot_id)
-                if now.state == "paused":
+                if now.state == ProgressState.PAUSED:
                     raise RuntimeError(now.message)
                 progress(now)
                 time.sleep(LOOK_EVERY_S)
             last = engine.progress(shoot_id)
             progress(last)
-            if last.state == "unreadable":
+            if last.state == ProgressState.UNREADABLE:
                 raise RuntimeError(last.message)
             return report(database, shoot_id, maps=maps)
         finally:

@@ -7,6 +7,7 @@ import os
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
+from stat import S_ISFIFO, S_ISREG, S_ISSOCK
 
 from winnow.core.order import natural_key
 from winnow.core.pairing import FrameFiles, pair, role_of
@@ -77,7 +78,11 @@ def list_folder(root: str) -> Listing:
                         entered.add(identity)
                         folders.append(path)
                 elif role_of(entry.name) is not None:
-                    files[entry.name] = entry.stat()
+                    stat = entry.stat()
+                    if S_ISREG(stat.st_mode):
+                        files[entry.name] = stat
+                    else:
+                        listing.notes.append(f"{_below(path, base)} is {_kind(stat)}, not a file: left out.")
             except OSError as error:
                 listing.notes.append(f"{_below(path, base)}: {error.strerror}.")
         for frame in pair(files):
@@ -124,6 +129,12 @@ def mount_of(folder: str) -> str:
     while not os.path.ismount(folder):
         folder = os.path.dirname(folder)
     return folder
+
+
+def _kind(stat: os.stat_result) -> str:
+    if S_ISFIFO(stat.st_mode):
+        return "a pipe"
+    return "a socket" if S_ISSOCK(stat.st_mode) else "a device"
 
 
 def _identity(path: Path) -> tuple[int, int]:

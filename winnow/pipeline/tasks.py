@@ -26,8 +26,10 @@ from winnow.core.identity import LIKE_COLOUR, LIKE_STRUCTURE, Exposure, same_exp
 from winnow.core.orientation import upright, upright_point, upright_size
 from winnow.core.similarity import compare, describe
 from winnow.core.xmp_marks import XmpMarks
-from winnow.formats import exif, images, xmp
+from winnow.formats import budget, exif, images, xmp
+from winnow.formats.colour import Pixels
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
+from winnow.formats.opening import open_plain, read_plain
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
@@ -40,6 +42,17 @@ log = logging.getLogger(__name__)
 TASK_LIMIT_S = 180
 """A worker that needs longer for one task is taken for stuck and ends itself."""
 
+GLIMPSE_EDGE = 320
+WHOLE = 0.9
+"""Cameras trim a little off the JPEG inside a RAW file; what is smaller than this share is not all of a picture."""
+TOO_LARGE = Measured(
+    None,
+    None,
+    "It is not measured: measuring needs all its pixels in memory, and that would take more than Winnow gives to "
+    "one picture. It can be seen and marked.",
+    lasting=True,
+)
+
 THUMBNAIL_QUALITY = 82
 PREVIEW_QUALITY = 88
 FULL_QUALITY = 94
@@ -47,8 +60,11 @@ FULL_QUALITY = 94
 
 @dataclass(frozen=True, slots=True)
 class HeadTask:
+    """below: folder of the shoot, which its files must lie in (see `formats.opening`), as in the other tasks."""
+
     frame_id: int
     path: str
+    below: str
     sidecars: tuple[str, ...]
 
 
@@ -70,6 +86,7 @@ class HeadResult:
     width: int = 0
     height: int = 0
     subject: tuple[float, float] | None = None
+    as_is: bool = False
     fingerprint: Fingerprint | None = None
     problem: Problem | None = None
     notes: tuple[str, ...] = ()
@@ -83,6 +100,7 @@ class IdentifyTask:
     said."""
 
     path: str
+    below: str
     contents: frozenset[str]
     at: str | None = None
     exposure: Exposure | None = None
@@ -93,6 +111,7 @@ class IdentifyTask:
 class DeriveTask:
     frame_id: int
     path: str
+    below: str
     version: str
     cache: str
 
@@ -110,6 +129,14 @@ class DeriveResult:
 
 
 @dataclass(frozen=True, slots=True)
+class GlimpseResult:
+    """A small JPEG that is not kept, or why there is none."""
+
+    jpeg: bytes | None
+    problem: Problem | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class PrepareTask:
     """Everything on one frame: thumbnail and preview where they are missing, and the evidence."""
 
@@ -121,6 +148,7 @@ def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
     os.nice(5)
     use_one_thread()
+    budget.bind()
     parent = parent_process()
 
     def follow_parent() -> None:
@@ -161,12 +189,12 @@ def _read_head_alone(task: HeadTask) -> HeadResult:
 def _read_head(task: HeadTask) -> HeadResult:
     path = Path(task.path)
     try:
-        fingerprint = fingerprint_of(path)
+        fingerprint = fingerprint_of(path, task.below)
     except OSError:
         fingerprint = None  # reading the head says why
     head, problem = None, None
     try:
-        head = images.read_head(path)
+        head = images.read_head(path, task.below)
     except images.UnreadableError as error:
         problem = _problem(error)
     sources, notes = _marks_on_disk(task, head)
@@ -177,7 +205,16 @@ def _read_head(task: HeadTask) -> HeadResult:
     capture = from_tags(head.tags)
     subject = _subject(head, capture)
     return HeadResult(
-        task.frame_id, capture, head.width, head.height, subject, fingerprint, None, notes, sources
+        task.frame_id,
+        capture,
+        head.width,
+        head.height,
+        subject,
+        head.as_is,
+        fingerprint,
+        None,
+        notes,
+        sources,
     )
 
 
@@ -205,7 +242,7 @@ def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Sour
     sources, notes = [], []
     for sidecar in sorted(task.sidecars, key=lambda s: _modified(s) or 0, reverse=True):
         try:
-            packet = Path(sidecar).read_bytes()
+            packet = read_plain(sidecar, task.below, xmp.MAX_PACKET)
             found = xmp.read_marks(packet)
         except (xmp.XmpError, OSError) as error:
             reason = error.strerror if isinstance(error, OSError) else _clean(error)
@@ -253,30 +290,30 @@ def identify(tasks: Sequence[IdentifyTask]) -> dict[str, Identified]:
 
 def _identify(task: IdentifyTask) -> Identified:
     path = Path(task.path)
-    fingerprint = fingerprint_of(path)
+    fingerprint = fingerprint_of(path, task.below)
     if fingerprint.content == task.at:
         # Only the middle may have changed, as when a damaged file is replaced by a good one.
-        whole = digest_of_all(path)
+        whole = digest_of_all(path, task.below)
     elif fingerprint.content in task.contents:
         return Identified(fingerprint.content, fingerprint.picture, Exposure())
     else:
         whole = None
-    capture = from_tags(images.read_head(path).tags)
+    capture = from_tags(images.read_head(path, task.below).tags)
     alike = None
     if task.thumbnail and task.exposure and same_exposure(task.exposure, capture.exposure) is None:
-        alike = _looks_like(path, Path(task.thumbnail))
+        alike = _looks_like(task, Path(task.thumbnail))
     return Identified(
         fingerprint.content, fingerprint.picture, capture.exposure, capture.orientation, whole, alike
     )
 
 
-def _looks_like(path: Path, thumbnail: Path) -> bool | None:
+def _looks_like(task: IdentifyTask, thumbnail: Path) -> bool | None:
     """Whether a picture, in any orientation, looks like the thumbnail of another; None without that thumbnail."""
     try:
         before = describe(images.decode(thumbnail).pixels)
     except images.UnreadableError:
         return None
-    now = images.shrink(images.decode(path, THUMBNAIL_EDGE).pixels, THUMBNAIL_EDGE)
+    now = images.shrink(images.decode(Path(task.path), THUMBNAIL_EDGE, task.below).pixels, THUMBNAIL_EDGE)
     for orientation in range(1, 9):
         likeness = compare(before, describe(upright(now, orientation)))
         if likeness.structure >= LIKE_STRUCTURE and likeness.colour <= LIKE_COLOUR:
@@ -288,7 +325,7 @@ def derive(task: DeriveTask) -> DeriveResult:
     """Thumbnail and preview of one frame at once, from a reduced decode."""
     with _time_limit():
         try:
-            decoded = images.decode(Path(task.path), PREVIEW_EDGE)
+            decoded = images.decode(Path(task.path), PREVIEW_EDGE, task.below)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
         preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
@@ -297,28 +334,45 @@ def derive(task: DeriveTask) -> DeriveResult:
 
 
 def prepare(task: PrepareTask) -> DeriveResult:
-    """Thumbnail, preview and evidence of one frame, from one full decode."""
+    """Thumbnail, preview and evidence of one frame, from one full decode where memory allows."""
     with _time_limit():
         wanted = task.derive
+        path = Path(wanted.path)
         try:
-            decoded = images.decode(Path(wanted.path))
+            decoded = images.decode(path, below=wanted.below)
+        except images.TooLargeError:
+            return _without_evidence(wanted)
         except images.UnreadableError as error:
             return DeriveResult(wanted.frame_id, problem=_problem(error))
-        digest = digest_of_all(Path(wanted.path))
-        sheet = Sheet(decoded.pixels, task.subject)
+        digest = digest_of_all(path, wanted.below)
+        sheet, note = Sheet(decoded.pixels, task.subject), decoded.note
+        whole = max(sheet.width, sheet.height) >= WHOLE * max(decoded.full_width, decoded.full_height)
+        del decoded
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
             _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0], sheet.reduced(THUMBNAIL_EDGE)[0])
+        if not whole or not budget.fits(sheet.width, sheet.height, budget.MEASURED):
+            return DeriveResult(wanted.frame_id, note=note, measured=TOO_LARGE, digest=digest)
         try:
             measured = pack(measure(sheet, face_nets()))
+        except MemoryError:
+            measured = TOO_LARGE
         except Exception as error:
             # Measuring is an extra: the frame can be seen and marked without it.
             log.exception("measuring %s", display(wanted.path))
             measured = Measured(None, None, f"It could not be measured ({_clean(error)}).")
-        return DeriveResult(wanted.frame_id, note=decoded.note, measured=measured, digest=digest)
+        return DeriveResult(wanted.frame_id, note=note, measured=measured, digest=digest)
 
 
-def _write_reduced(task: DeriveTask, preview: images.Pixels, thumbnail: images.Pixels) -> None:
+def _without_evidence(task: DeriveTask) -> DeriveResult:
+    """What there is memory for: a reduced decode. The rest of the file is read for its digest alone."""
+    derived = derive(task)
+    if derived.problem:
+        return derived
+    return replace(derived, measured=TOO_LARGE, digest=digest_of_all(Path(task.path), task.below))
+
+
+def _write_reduced(task: DeriveTask, preview: Pixels, thumbnail: Pixels) -> None:
     cache = Cache(Path(task.cache))
     cache.write(Kind.THUMB, task.version, images.encode_jpeg(thumbnail, THUMBNAIL_QUALITY))
     cache.write(Kind.PREVIEW, task.version, images.encode_jpeg(preview, PREVIEW_QUALITY))
@@ -331,11 +385,31 @@ def face_nets() -> FaceNets:
     return FaceNets({name: (folder / f"{name}.tflite").read_bytes() for name in Model})
 
 
+def glimpse(task: DeriveTask) -> GlimpseResult:
+    """Something to look at before the thumbnail is made: the camera's own small picture, or a fast scaled decode."""
+    path = Path(task.path)
+    with _time_limit():
+        try:
+            with open_plain(path, task.below) as file:
+                small = exif.embedded_thumbnail(file.read(images.HEAD_BYTES))
+            if small:
+                turn = images.orientation_of(images.read_head(path, task.below).tags)
+                pixels = upright(images.decode_jpeg(small, path, turn=1).pixels, turn)
+                return GlimpseResult(images.encode_jpeg(pixels, 80))
+            pixels = images.decode(path, GLIMPSE_EDGE, task.below).pixels
+        except images.UnreadableError as error:
+            return GlimpseResult(None, _problem(error))
+        except OSError as error:
+            text = f"The disk could not deliver the file ({error.strerror})."
+            return GlimpseResult(None, Problem(text, ProblemKind.PASSING))
+        return GlimpseResult(images.encode_jpeg(images.shrink(pixels, GLIMPSE_EDGE), 75))
+
+
 def develop_full(task: DeriveTask) -> DeriveResult:
     """All pixels of a frame whose file a browser cannot show by itself."""
     with _time_limit():
         try:
-            decoded = images.decode(Path(task.path))
+            decoded = images.decode(Path(task.path), below=task.below)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
         cache = Cache(Path(task.cache))

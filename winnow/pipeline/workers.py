@@ -6,7 +6,7 @@ import multiprocessing
 import os
 import signal
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from typing import Any
@@ -19,42 +19,52 @@ class WorkerCrashedError(RuntimeError):
 
 
 class Worker:
-    """One process that runs one task at a time and is replaced when it dies."""
+    """One process that runs one task at a time and is replaced when it dies, on a task or idle."""
 
     def __init__(self) -> None:
         self._executor: ProcessPoolExecutor | None = None
         self.run(warm_up)
 
     def run(self, function: Callable[..., Any], *arguments: Any) -> Future[Any]:
-        """Starts a task. The future raises WorkerCrashedError if the process dies on it."""
-        if self._executor is None:
-            self._executor = ProcessPoolExecutor(
-                max_workers=1,
-                mp_context=multiprocessing.get_context("spawn"),
-                initializer=start_worker,
-            )
+        """Starts a task. The future always ends, and raises WorkerCrashedError if the process dies on the task, or
+        what kept the task from being started."""
         outcome: Future[Any] = Future()
+        outcome.set_running_or_notify_cancel()  # whoever waits for it cannot take it from others who do
         try:
-            with _no_interrupt():
-                inner = self._executor.submit(function, *arguments)
-        except BrokenProcessPool:
+            inner = self._submit(function, *arguments)
+        except Exception as error:  # noqa: BLE001 - it is told to whoever waits
+            # No process to be had (too many, no memory): the next task tries for one again.
             self._executor = None
-            return self.run(function, *arguments)
+            outcome.set_exception(error)
+            return outcome
         inner.add_done_callback(lambda done: self._pass_on(done, outcome))
         return outcome
 
+    def _submit(self, function: Callable[..., Any], *arguments: Any) -> Future[Any]:
+        for _ in range(2):
+            if self._executor is None:
+                self._executor = ProcessPoolExecutor(
+                    max_workers=1,
+                    mp_context=multiprocessing.get_context("spawn"),
+                    initializer=start_worker,
+                )
+            try:
+                with _no_interrupt():
+                    return self._executor.submit(function, *arguments)
+            except BrokenProcessPool:
+                self._executor = None  # it died while it was idle
+        raise WorkerCrashedError
+
     def _pass_on(self, done: Future[Any], outcome: Future[Any]) -> None:
-        if done.cancelled():
-            outcome.cancel()
-            return
-        error = done.exception()
-        if isinstance(error, BrokenProcessPool):
+        try:
+            result = done.result()
+        except (BrokenProcessPool, CancelledError):
             self._executor = None
             outcome.set_exception(WorkerCrashedError())
-        elif error is not None:
+        except BaseException as error:  # noqa: BLE001 - it is told to whoever waits
             outcome.set_exception(error)
         else:
-            outcome.set_result(done.result())
+            outcome.set_result(result)
 
     def stop(self) -> None:
         """Takes no more tasks and ends when the one at hand does."""

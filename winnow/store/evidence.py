@@ -25,11 +25,13 @@ from winnow.core.similarity import Descriptor
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """Evidence as it is kept: JSON, and the descriptor as bytes; or why there is none."""
+    """Evidence as it is kept: JSON, and the descriptor as bytes; or why there is none. lasting: a second try would
+    end the same."""
 
     content: str | None
     descriptor: bytes | None
     problem: str | None = None
+    lasting: bool = False
 
 
 def pack(evidence: Evidence) -> Measured:
@@ -135,12 +137,20 @@ def unpack_descriptor(kept: bytes) -> Descriptor:
 def store(connection: sqlite3.Connection, frame_id: int, version: str, measured: Measured) -> None:
     """Keeps what was measured on a frame. What it said before beside other frames falls."""
     connection.execute(
-        """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem)
-           VALUES (?, ?, ?, ?, ?, ?)
+        """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem, lasting)
+           VALUES (?, ?, ?, ?, ?, ?, ?)
            ON CONFLICT (frame_id) DO UPDATE SET version = excluded.version, method = excluded.method,
            content = excluded.content, descriptor = excluded.descriptor, problem = excluded.problem,
-           judged_as = NULL, judgement = NULL""",
-        (frame_id, version, VERSION, measured.content, measured.descriptor, measured.problem),
+           lasting = excluded.lasting, judged_as = NULL, judgement = NULL""",
+        (
+            frame_id,
+            version,
+            VERSION,
+            measured.content,
+            measured.descriptor,
+            measured.problem,
+            measured.lasting,
+        ),
     )
 
 

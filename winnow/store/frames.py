@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
@@ -19,6 +20,15 @@ class Stage(IntEnum):
     READ = 1
     THUMBNAIL = 2
     PREVIEW = 3
+
+
+class FramePlace(StrEnum):
+    """Where a frame is: in the shoot's folder, in a holding folder, handed on, or nowhere to be found."""
+
+    SHOOT = "shoot"
+    HELD = "held"
+    MOVED = "moved"
+    MISSING = "missing"
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +53,8 @@ class ListedFrame:
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """What is needed to show a frame."""
+    """What is needed to show a frame. below: folder that its file must lie in: of the shoot, or its own where a plan
+    took it elsewhere. as_is: a browser can show the file itself."""
 
     frame_id: int
     version: str
@@ -52,6 +63,9 @@ class Picture:
     problem: str | None
     path: str
     mtime_ns: int
+    shoot_id: int
+    below: str
+    as_is: bool
     subject: tuple[float, float] | None = None
 
 
@@ -66,11 +80,21 @@ SUMMARY = """
 """
 
 
-def summaries(connection: sqlite3.Connection, shoot_id: int, since: int = 0) -> list[sqlite3.Row]:
-    """The frames of a shoot in capture order; with `since`, those changed after that revision."""
+def summaries(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.Row]:
+    """The frames of a shoot in capture order."""
     return connection.execute(
-        SUMMARY + "WHERE shoot_id = ? AND frame.revision > ? ORDER BY position, frame.id",
-        (shoot_id, since or -1),
+        SUMMARY + "WHERE shoot_id = ? ORDER BY position, frame.id", (shoot_id,)
+    ).fetchall()
+
+
+def changed(
+    connection: sqlite3.Connection, shoot_id: int, since: int, after: int, limit: int
+) -> list[sqlite3.Row]:
+    """At most `limit` frames that changed after a revision (0: all of the shoot), by id, from the one after
+    `after`."""
+    return connection.execute(
+        SUMMARY + "WHERE shoot_id = ? AND frame.id > ? AND frame.revision > ? ORDER BY frame.id LIMIT ?",
+        (shoot_id, after, since or -1, limit),
     ).fetchall()
 
 
@@ -108,13 +132,13 @@ def ids_of(connection: sqlite3.Connection, shoot_id: int, place: str, decision: 
     ]
 
 
-def shoots_of(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> set[int]:
-    """The shoots that frames belong to; unknown frames are left out."""
-    return {
-        row[0]
-        for frame_id in frame_ids
-        for row in connection.execute("SELECT shoot_id FROM frame WHERE id = ?", (frame_id,))
-    }
+def owners(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, int]:
+    """The shoot that each frame belongs to; unknown frames are left out."""
+    found: dict[int, int] = {}
+    for some in in_chunks(list(dict.fromkeys(frame_ids))):
+        rows = connection.execute(f"SELECT id, shoot_id FROM frame WHERE id IN ({places(some)})", some)
+        found |= {row[0]: row[1] for row in rows}
+    return found
 
 
 def placed(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, int]]:
@@ -138,8 +162,9 @@ def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]
 
 
 PICTURE = """
-    SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y
-    FROM frame JOIN file ON file.id = (
+    SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y,
+           frame.shoot_id, as_is, place, folder.path AS below
+    FROM frame JOIN folder ON folder.id = folder_id JOIN file ON file.id = (
       SELECT id FROM file WHERE frame_id = frame.id AND role <> 'sidecar'
       ORDER BY role = 'raw' LIMIT 1
     )
@@ -147,14 +172,19 @@ PICTURE = """
 
 
 def _picture(row: sqlite3.Row) -> Picture:
+    path = from_blob(row["path"])
     return Picture(
         row["id"],
         row["version"],
         row["stage"],
         row["position"],
         row["problem"],
-        from_blob(row["path"]),
+        path,
         row["mtime_ns"],
+        row["shoot_id"],
+        # A plan put the frame elsewhere: where it lies now is told by its own path.
+        from_blob(row["below"]) if row["place"] in ("shoot", "missing") else os.path.dirname(path),
+        bool(row["as_is"]),
         (row["subject_x"], row["subject_y"]) if row["subject_x"] is not None else None,
     )
 
@@ -202,6 +232,7 @@ def set_head(
     frame_id: int,
     capture: Capture,
     size: tuple[int, int],
+    as_is: bool,
     subject: tuple[float, float] | None,
     stage: Stage,
     marks_note: str | None,
@@ -225,7 +256,8 @@ def set_head(
     connection.execute(
         """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, image_id = ?, lens = ?, focal_mm = ?,
            aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, subject_x = ?, subject_y = ?,
-           width = ?, height = ?, stage = ?, problem = NULL, problem_kind = NULL, marks_note = ?, revision = ?
+           width = ?, height = ?, as_is = ?, stage = ?, problem = NULL, problem_kind = NULL,
+           marks_note = ?, revision = ?
            WHERE id = ?""",
         (
             capture.captured_at,
@@ -240,6 +272,7 @@ def set_head(
             capture.bias_ev,
             *(subject or (None, None)),
             *size,
+            as_is,
             stage,
             marks_note,
             revision,
@@ -288,7 +321,7 @@ def try_again(connection: sqlite3.Connection, shoot_id: int, revision: int, *, a
     """
     crashes = MAX_CRASHES if not asked else 1 << 30
     evidence = connection.execute(
-        """DELETE FROM evidence WHERE problem IS NOT NULL AND frame_id IN
+        """DELETE FROM evidence WHERE problem IS NOT NULL AND NOT lasting AND frame_id IN
            (SELECT id FROM frame WHERE shoot_id = ? AND crashes < ?)""",
         (shoot_id, crashes),
     ).rowcount

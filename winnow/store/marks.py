@@ -82,7 +82,7 @@ def _written(word: Word | None) -> str | None:
 
 def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
     """Takes the last action back; None if there is none."""
-    target = history(connection, shoot_id).undo
+    target = next_steps(connection, shoot_id)[0]
     if target is None:
         return None
     changes = [change.reversed() for change in reversed(_changes(connection, target))]
@@ -92,7 +92,7 @@ def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
 
 def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
     """Brings the action that was taken back last; None if there is none."""
-    target = history(connection, shoot_id).redo
+    target = next_steps(connection, shoot_id)[1]
     if target is None:
         return None
     title = _title(connection, target)
@@ -100,8 +100,19 @@ def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
     return _write(connection, shoot_id, changes, BatchKind.REDO, target, actor, title, now)
 
 
+def next_steps(connection: sqlite3.Connection, shoot_id: int) -> tuple[int | None, int | None]:
+    """The batches that undo and redo would act on."""
+    row = connection.execute(
+        "SELECT stacked, done_top, undone_top FROM shoot WHERE id = ?", (shoot_id,)
+    ).fetchone()
+    if row["stacked"]:
+        return row["done_top"], row["undone_top"]
+    walked = history(connection, shoot_id)
+    return walked.undo, walked.redo
+
+
 def history(connection: sqlite3.Connection, shoot_id: int) -> History:
-    """What undo and redo would act on."""
+    """What undo and redo would act on, from the journal alone: every batch is walked over."""
     rows = connection.execute(
         "SELECT id, kind, reverts FROM batch WHERE shoot_id = ? AND kind <> 'import' ORDER BY id",
         (shoot_id,),
@@ -215,7 +226,34 @@ def _write(
         [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
     )
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
+    _restack(connection, shoot_id, kind, reverts or batch_id)
     return batch(connection, batch_id)
+
+
+def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, batch_id: int) -> None:
+    """Moves a batch on or between the stacks of what can be undone and redone. Each stack is a chain: the shoot knows
+    the batch on top, each batch the one below it."""
+    row = connection.execute(
+        "SELECT stacked, done_top, undone_top FROM shoot WHERE id = ?", (shoot_id,)
+    ).fetchone()
+    done, undone = row["done_top"], row["undone_top"]
+    if not row["stacked"]:
+        walked = history(connection, shoot_id)
+        for stack in (walked.done, walked.undone):
+            for below, above in zip((None, *stack), stack, strict=False):
+                connection.execute("UPDATE batch SET below = ? WHERE id = ?", (below, above))
+        done, undone = walked.undo, walked.redo
+    elif kind is BatchKind.MARK:
+        connection.execute("UPDATE batch SET below = ? WHERE id = ?", (done, batch_id))
+        done, undone = batch_id, None
+    elif kind is not BatchKind.IMPORT:
+        below = connection.execute("SELECT below FROM batch WHERE id = ?", (batch_id,)).fetchone()[0]
+        under = undone if kind is BatchKind.UNDO else done
+        connection.execute("UPDATE batch SET below = ? WHERE id = ?", (under, batch_id))
+        done, undone = (below, batch_id) if kind is BatchKind.UNDO else (batch_id, below)
+    connection.execute(
+        "UPDATE shoot SET stacked = 1, done_top = ?, undone_top = ? WHERE id = ?", (done, undone, shoot_id)
+    )
 
 
 def _changes(connection: sqlite3.Connection, batch_id: int) -> list[Change]:

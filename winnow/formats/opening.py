@@ -1,0 +1,103 @@
+"""Files opened safely: what lies in a folder may have been changed since it was listed, by anybody.
+
+Nothing is opened that can block (pipes, devices, sockets), and no link is followed that was planted meanwhile:
+the real path is worked out, held against the folder it must lie in, and walked from there one name at a time
+without following links (O_NOFOLLOW, POSIX.1-2008, open).
+"""
+
+from __future__ import annotations
+
+import errno
+import os
+import stat
+from io import BufferedRandom, BufferedReader, BufferedWriter
+from pathlib import Path
+
+_PLAIN = os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK
+_FOLDER = os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_DIRECTORY
+
+NOT_A_FILE = "It is not a file but a pipe, a socket, a device or a folder."
+LEADS_OUT = "It is a link that leads out of the folder of the shoot."
+
+
+class NotPlainError(OSError):
+    """What lies under a name is not to be read; `strerror` says why to a person."""
+
+    def __init__(self, reason: str, path: str | Path) -> None:
+        super().__init__(errno.EPERM, reason, os.fspath(path))
+
+
+def open_plain(path: str | Path, below: str | None = None) -> BufferedReader:
+    """Opens a regular file for reading. Raises NotPlainError, or OSError.
+
+    below: folder that the real path must lie in; None takes the file's own folder, so that the last name at least
+    is no link.
+    """
+    if below is None:
+        below = os.path.dirname(os.path.abspath(path))
+        real = os.path.join(os.path.realpath(below), os.path.basename(path))
+    else:
+        real = os.path.realpath(path)
+    base = os.path.realpath(below)
+    names = os.path.relpath(real, base).split(os.sep)
+    if names[0] in (os.pardir, os.curdir):
+        raise NotPlainError(LEADS_OUT, path)
+    handle = os.open(base, _FOLDER)
+    for name in names[:-1]:
+        handle = _step(handle, name, _FOLDER, path)
+    return _regular(_step(handle, names[-1], _PLAIN, path), path)
+
+
+def _step(folder: int, name: str, flags: int, path: str | Path) -> int:
+    """Opens a name within an open folder, and closes that."""
+    try:
+        return os.open(name, flags, dir_fd=folder)
+    except OSError as error:
+        if error.errno in (errno.ELOOP, errno.ENOTDIR):
+            raise NotPlainError(LEADS_OUT, path) from error
+        if error.errno in (errno.ENXIO, errno.EOPNOTSUPP):  # a socket
+            raise NotPlainError(NOT_A_FILE, path) from error
+        raise
+    finally:
+        os.close(folder)
+
+
+def open_regular(path: str | Path) -> BufferedReader:
+    """Opens a regular file for comparing it, wherever its links lead. Raises NotPlainError, or OSError."""
+    handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
+    return _regular(handle, path)
+
+
+def create_plain(path: str | Path) -> BufferedWriter:
+    """A new, empty file for writing in the place of whatever lies under the name: never through a link."""
+    Path(path).unlink(missing_ok=True)
+    flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC | os.O_NOFOLLOW
+    return open(os.open(path, flags, 0o666), "wb")
+
+
+def rewrite_plain(path: str | Path) -> BufferedRandom:
+    """A regular file for writing in its own room: never through a link. Raises NotPlainError, or OSError."""
+    handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK)
+    return open(_checked(handle, path), "r+b")
+
+
+def _regular(handle: int, path: str | Path) -> BufferedReader:
+    return open(_checked(handle, path), "rb")
+
+
+def _checked(handle: int, path: str | Path) -> int:
+    """The handle, if it is one of a regular file; else it is closed."""
+    try:
+        if not stat.S_ISREG(os.fstat(handle).st_mode):
+            raise NotPlainError(NOT_A_FILE, path)
+        os.set_blocking(handle, True)
+    except BaseException:
+        os.close(handle)
+        raise
+    return handle
+
+
+def read_plain(path: str | Path, below: str | None = None, limit: int | None = None) -> bytes:
+    """All bytes of a regular file, at most one more than `limit`. Raises as `open_plain`."""
+    with open_plain(path, below) as file:
+        return file.read() if limit is None else file.read(limit + 1)

@@ -1,0 +1,183 @@
+"""How many frames of a shoot are of each kind, and which pass a filter: kept in memory, and brought up to date by the
+frames that changed since, never by counting all of them again."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections import Counter
+from dataclasses import dataclass
+from threading import Lock
+
+from winnow.core.filters import FrameFilter, Kind, Warned
+from winnow.core.marks import MAX_RATING, Decision
+from winnow.store.frames import FramePlace
+
+
+@dataclass(slots=True)
+class Tally:
+    """How many frames of a shoot are where, and how the ones in the shoot are marked.
+
+    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
+    the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
+    and `single` those with and without others in their group, `copies` those whose content is there more than once,
+    `again` those whose problem may have passed.
+    """
+
+    places: dict[FramePlace, int]
+    decisions: dict[Decision, int]
+    ratings: list[int]
+    warned: int
+    warnings: dict[Warned, int]
+    faces: int
+    faceless: int
+    similar: int
+    single: int
+    copies: int
+    again: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Entry:
+    """A frame as the census knows it; `group` and `kind` count for frames in the shoot's place alone."""
+
+    place: FramePlace
+    position: int
+    group: int
+    kind: Kind
+
+
+CHANGED = """
+    SELECT frame.id, place, position, frame_group, coalesce(decision, 'undecided') AS decision,
+           coalesce(rating, 0) AS rating,
+           problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS problem, warnings,
+           faces > 0 AS faces, copies > 0 AS copies,
+           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again
+    FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
+"""
+
+
+class Census:
+    """Of one shoot; may be asked on any thread."""
+
+    def __init__(self, shoot_id: int) -> None:
+        self.shoot_id = shoot_id
+        self.revision = -1
+        self._lock = Lock()
+        self._entries: dict[int, _Entry] = {}
+        self._order: list[int] | None = None
+        self._places: Counter[FramePlace] = Counter()
+        self._kinds: Counter[Kind] = Counter()
+        self._groups: Counter[int] = Counter()
+        self._similar = self._single = 0
+        self._known: dict[tuple[object, ...], Kind] = {}
+
+    def look(self, connection: sqlite3.Connection, wanted: FrameFilter) -> tuple[list[int], Tally, int]:
+        """Ids of the frames that pass a filter, in capture order; all counts; and the revision of both."""
+        with self._lock:
+            self._bring_up(connection)
+            return self._passing(wanted), self._tally(), self.revision
+
+    def tally(self, connection: sqlite3.Connection) -> Tally:
+        """All counts."""
+        with self._lock:
+            self._bring_up(connection)
+            return self._tally()
+
+    def _bring_up(self, connection: sqlite3.Connection) -> None:
+        """Takes in the frames that changed. Their revision is larger than the last one seen: it grows with every
+        change, in the transaction of the change."""
+        connection.execute("BEGIN")  # one moment for both reads
+        try:
+            revision = connection.execute(
+                "SELECT revision FROM shoot WHERE id = ?", (self.shoot_id,)
+            ).fetchone()[0]
+            if revision == self.revision:
+                return
+            rows = connection.execute(CHANGED, (self.shoot_id, self.revision)).fetchall()
+        finally:
+            connection.execute("ROLLBACK")
+        for row in rows:
+            self._take(
+                row["id"],
+                _Entry(FramePlace(row["place"]), row["position"], row["frame_group"], self._kind(row)),
+            )
+        self.revision = revision
+
+    def _kind(self, row: sqlite3.Row) -> Kind:
+        key = tuple(row)[4:]
+        found = self._known.get(key)
+        if found is None:
+            faces = None if row["faces"] is None else bool(row["faces"])
+            found = self._known[key] = Kind(
+                Decision(row["decision"]),
+                row["rating"],
+                bool(row["problem"]),
+                frozenset(map(Warned, row["warnings"].split())),
+                faces,
+                bool(row["copies"]),
+                bool(row["again"]),
+            )
+        return found
+
+    def _take(self, frame_id: int, entry: _Entry) -> None:
+        before = self._entries.get(frame_id)
+        if before is not None:
+            self._count(before, -1)
+        self._count(entry, 1)
+        self._entries[frame_id] = entry
+        if before is None or (before.place, before.position) != (entry.place, entry.position):
+            self._order = None
+
+    def _count(self, entry: _Entry, by: int) -> None:
+        self._places[entry.place] += by
+        if entry.place is not FramePlace.SHOOT:
+            return
+        self._kinds[entry.kind] += by
+        if not self._kinds[entry.kind]:
+            del self._kinds[entry.kind]
+        size = self._groups[entry.group]
+        for frames, sign in ((size, -1), (size + by, 1)):
+            if frames == 1:
+                self._single += sign
+            elif frames > 1:
+                self._similar += sign * frames
+        self._groups[entry.group] = size + by
+
+    def _passing(self, wanted: FrameFilter) -> list[int]:
+        if self._order is None:
+            there = [(e.position, i) for i, e in self._entries.items() if e.place is FramePlace.SHOOT]
+            self._order = [frame_id for _, frame_id in sorted(there)]
+        if wanted.shows_all:
+            return list(self._order)
+        kinds = {id(kind) for kind in self._kinds if wanted.passes(kind)}
+        entries = self._entries
+        found = [frame_id for frame_id in self._order if id(entries[frame_id].kind) in kinds]
+        if wanted.similar is None:
+            return found
+        return [i for i in found if (self._groups[entries[i].group] > 1) is wanted.similar]
+
+    def _tally(self) -> Tally:
+        tally = Tally(
+            {place: self._places[place] for place in FramePlace},
+            dict.fromkeys(Decision, 0),
+            [0] * (MAX_RATING + 1),
+            0,
+            dict.fromkeys(Warned, 0),
+            0,
+            0,
+            self._similar,
+            self._single,
+            0,
+            0,
+        )
+        for kind, count in self._kinds.items():
+            tally.decisions[kind.decision] += count
+            tally.ratings[kind.rating] += count
+            tally.warned += count * kind.problem
+            for warning in kind.warnings:
+                tally.warnings[warning] += count
+            tally.faces += count * (kind.faces is True)
+            tally.faceless += count * (kind.faces is False)
+            tally.copies += count * kind.copies
+            tally.again += count * kind.again
+        return tally
