@@ -22,17 +22,20 @@ PATIENCE_S = 60.0
 
 @dataclass
 class Server:
-    """A running server: its process and its address."""
+    """A running server: its process, its address, and the secret that it printed."""
 
     process: subprocess.Popen[str]
     address: str
+    token: str | None
 
     def request(
         self, method: str, path: str, body: object = None, headers: dict[str, str] | None = None
     ) -> tuple[int, dict[str, str], bytes]:
-        """Status, headers and body of an answer, errors included."""
+        """Status, headers and body of an answer, errors included. Knows the secret, unless `headers` say who asks."""
         data = None if body is None else json.dumps(body).encode()
         call = urllib.request.Request(self.address + path, data, headers or {}, method=method)
+        if self.token and not call.has_header("Authorization") and not call.has_header("Cookie"):
+            call.add_header("Authorization", f"Bearer {self.token}")
         if data is not None:
             call.add_header("Content-Type", "application/json")
         try:
@@ -46,10 +49,26 @@ class Server:
         assert status == 200, (path, status, body)
         return json.loads(body)
 
+    def frames(self, shoot: int) -> list[dict[str, Any]]:
+        """All frames of a shoot, in capture order."""
+        found: list[dict[str, Any]] = []
+        more = True
+        while more:
+            after = found[-1]["id"] if found else 0
+            page = self.get(f"/api/shoots/{shoot}/frames?after={after}")
+            found += page["frames"]
+            more = page["more"]
+        return sorted(found, key=lambda frame: (frame["position"], frame["id"]))
+
     def post(self, path: str, body: object = None) -> Any:
         status, _, answer = self.request("POST", path, body if body is not None else {})
         assert status in (200, 204), (path, status, answer)
         return json.loads(answer) if answer else None
+
+    def step(self, shoot: int, way: str) -> Any:
+        """Takes the last action back, or brings the one that was taken back."""
+        action = self.get(f"/api/shoots/{shoot}/actions")[way]
+        return self.post(f"/api/shoots/{shoot}/{way}", {"batch": action["batch"]})
 
     def open(self, folder: Path) -> int:
         """Opens a folder and waits until everything in it is prepared; the id of the shoot."""
@@ -80,9 +99,9 @@ def start(data: Path, *arguments: str, command: str = "serve", **environment: st
     )
     assert process.stdout is not None
     line = process.stdout.readline()
-    found = re.search(r"(http://[\d.:]+)/", line)
+    found = re.search(r"(http://[\d.:]+)/[^?\s]*(?:\?token=(\S+))?", line)
     assert found, f"no address in {line!r}"
-    return Server(process, found[1])
+    return Server(process, found[1], found[2])
 
 
 @contextmanager

@@ -21,17 +21,18 @@ def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
     first = server.get(f"{base}/frames")
     ids = [frame["id"] for frame in first["frames"]]
     marked = server.post(f"{base}/marks", {"frame_ids": ids[:2], "decision": "pick", "rating": 4})
-    assert marked["actions"] == {"undo": "2 frames picked, 4 stars", "redo": None}
+    assert marked["actions"]["undo"]["title"] == "2 frames picked, 4 stars"
+    assert marked["actions"]["redo"] is None
     view = server.get(f"{base}/view?decision=pick&rating_rule=at_least&stars=4")
     assert (view["ids"], view["total"], view["hidden"]) == (ids[:2], 6, 4)
     assert view["tally"]["decisions"] == {"undecided": 4, "pick": 2, "reject": 0}
     assert view["tally"]["ratings"] == [4, 0, 0, 0, 2, 0]
     changed = server.get(f"{base}/frames?since={first['revision']}")
     assert [frame["id"] for frame in changed["frames"]] == ids[:2]
-    assert server.post(f"{base}/undo")["actions"]["redo"] == "2 frames picked, 4 stars"
+    assert server.step(shoot, "undo")["actions"]["redo"]["title"] == "2 frames picked, 4 stars"
     assert server.get(f"{base}/view?decision=pick")["ids"] == []
-    assert server.post(f"{base}/undo")["title"] is None
-    server.post(f"{base}/redo")
+    assert server.get(f"{base}/actions")["undo"] is None
+    server.step(shoot, "redo")
     assert server.get(f"{base}/view?decision=pick")["ids"] == ids[:2]
 
 
@@ -55,15 +56,15 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
     data = tmp_path / "data"
     with running(data, root=tmp_path) as server:
         shoot = server.open(shoot_folder)
-        ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+        ids = [f["id"] for f in server.frames(shoot)]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "reject"})
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "pick"})
         server.kill()
     with running(data, root=tmp_path) as server:
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids[1:]
-        server.post(f"/api/shoots/{shoot}/undo")
+        server.step(shoot, "undo")
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids
-        server.post(f"/api/shoots/{shoot}/undo")
+        server.step(shoot, "undo")
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == []
 
 
@@ -76,7 +77,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
     with running(data, root=tmp_path) as server:
         shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
         until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["read"] == 250)
-        ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+        ids = [f["id"] for f in server.frames(shoot)]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick"})
         wish = {"kind": "move-keepers", "target": str(target)}
         plan = server.post(f"/api/shoots/{shoot}/plans", wish)
@@ -117,7 +118,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
 def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "s", 30)
     line = http.client.HTTPConnection(urlsplit(server.address).netloc, timeout=60)
-    line.request("GET", "/api/events")
+    line.request("GET", "/api/events", headers={"Authorization": f"Bearer {server.token}"})
     stream = line.getresponse()
     assert stream.headers["content-type"].startswith("text/event-stream")
     server.post("/api/shoots", {"path": str(folder)})
@@ -136,7 +137,7 @@ def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:
 
 def test_a_shoot_off_the_list_comes_back_whole(server: Server, shoot_folder: Path) -> None:
     shoot = server.open(shoot_folder)
-    ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+    ids = [f["id"] for f in server.frames(shoot)]
     server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "rating": 5})
     assert server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
     assert server.get("/api/shoots") == []
@@ -147,8 +148,8 @@ def test_a_shoot_off_the_list_comes_back_whole(server: Server, shoot_folder: Pat
 def test_glimpses_come_before_thumbnails(server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "s", 30)
     shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: len(server.get(f"/api/shoots/{shoot}/frames")["frames"]) == 30)
-    last = server.get(f"/api/shoots/{shoot}/frames")["frames"][-1]
+    until(lambda: len(server.frames(shoot)) == 30)
+    last = server.frames(shoot)[-1]
     status, headers, body = server.request("GET", f"/api/pictures/{last['id']}/{last['version']}/glimpse")
     assert (status, body[:2], headers["cache-control"]) == (200, b"\xff\xd8", "no-store")
 
@@ -163,11 +164,11 @@ def test_pictures_that_cannot_be_made_say_why(server: Server, tmp_path: Path) ->
     data[60:] = b"\xaa" * (len(data) - 60)
     (folder / "broken.png").write_bytes(data)
     shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: server.get(f"/api/shoots/{shoot}/frames")["frames"])
+    until(lambda: server.frames(shoot))
     for _ in range(2):
         for kind in ("preview", "thumb", "full"):
-            frame = server.get(f"/api/shoots/{shoot}/frames")["frames"][0]
+            frame = server.frames(shoot)[0]
             status, _, body = server.request("GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}")
             assert status == 404 and isinstance(json.loads(body)["detail"], str), (kind, body)
         until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
-    assert "PNG" in server.get(f"/api/shoots/{shoot}/frames")["frames"][0]["problem"]
+    assert "PNG" in server.frames(shoot)[0]["problem"]

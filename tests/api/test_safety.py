@@ -14,6 +14,7 @@ import pytest
 
 from tests import photographs
 from tests.server import Server, running
+from winnow.api.security import cookie_of
 
 
 @pytest.mark.parametrize(
@@ -109,11 +110,12 @@ def test_other_addresses_demand_a_token(tmp_path: Path) -> None:
     assert "token" in refused.stderr
     with running(tmp_path, "--host", "0.0.0.0", "--token", "s3cret", root=tmp_path) as server:
         server.address = server.address.replace("0.0.0.0", "127.0.0.1")
+        server.token = None
         assert server.request("GET", "/api/shoots")[0] == 401
         assert server.request("GET", "/?token=wrong")[0] == 401
         known = {"Authorization": "Bearer s3cret"}
         assert server.request("GET", "/api/shoots", headers=known)[0] == 200
-        cookie = {"Cookie": "winnow_token=s3cret"}
+        cookie = {"Cookie": f"{cookie_of('s3cret')}=s3cret"}
         assert server.request("GET", "/api/shoots", headers=cookie)[0] == 200
         foreign = {**cookie, "Origin": "http://evil.example"}
         assert server.request("GET", "/api/shoots", headers=foreign)[0] == 403
@@ -122,7 +124,7 @@ def test_other_addresses_demand_a_token(tmp_path: Path) -> None:
 def test_pictures_are_kept_for_ever_under_their_version(server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "s", 2)
     shoot = server.open(folder)
-    frame = server.get(f"/api/shoots/{shoot}/frames")["frames"][0]
+    frame = server.frames(shoot)[0]
     for kind in ("thumb", "preview", "full"):
         status, headers, body = server.request(
             "GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}"

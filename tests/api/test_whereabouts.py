@@ -12,12 +12,12 @@ from tests.server import Server, running, until
 
 
 def ratings(server: Server, shoot: int) -> list[int]:
-    return [f["rating"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"] if f["place"] == "shoot"]
+    return [f["rating"] for f in server.frames(shoot) if f["place"] == "shoot"]
 
 
 def rated(server: Server, folder: Path) -> int:
     shoot = server.open(folder)
-    ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+    ids = [f["id"] for f in server.frames(shoot)]
     server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "rating": 4})
     return shoot
 
@@ -36,8 +36,12 @@ def test_a_moved_folder_is_recognised_when_it_is_opened(server: Server, tmp_path
     assert server.get("/api/shoots")[0]["gone"]
     status, _, body = server.request("POST", "/api/shoots", {"path": str(new)})
     said = json.loads(body)
-    assert status == 409 and said["shoot_id"] == shoot
-    assert said["match"] == {"frames": 6, "found": 6, "others": 0}
+    assert status == 409 and said["moved"]["shoot_id"] == shoot
+    assert {k: said["moved"][k] for k in ("frames", "found", "others")} == {
+        "frames": 6,
+        "found": 6,
+        "others": 0,
+    }
     assert "'Six'" in said["detail"] and "6 of its 6 frames" in said["detail"]
     assert len(server.get("/api/shoots")) == 1, "nothing was opened"
     server.post(f"/api/shoots/{shoot}/whereabouts", {"path": str(new)})
@@ -104,7 +108,7 @@ def test_marks_without_room_say_so(tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "shoots" / "Six")
     with small_disk(tmp_path / "small", 40) as disk, running(disk / "data", root=tmp_path) as server:
         shoot = server.open(folder)
-        ids = [f["id"] for f in server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+        ids = [f["id"] for f in server.frames(shoot)]
         filler = fill(disk)
         answers = [
             server.request("POST", f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "rating": n % 6})
@@ -123,7 +127,7 @@ def test_marks_without_room_say_so(tmp_path: Path) -> None:
 
 def test_labels_that_cannot_be_written_are_refused(server: Server, shoot_folder: Path) -> None:
     shoot = server.open(shoot_folder)
-    first = server.get(f"/api/shoots/{shoot}/frames")["frames"][0]["id"]
+    first = server.frames(shoot)[0]["id"]
     for label in ("bell\x07", "half \ud800", "\x00", "two\nlines"):
         status, _, body = server.request(
             "POST", f"/api/shoots/{shoot}/marks", {"frame_ids": [first], "label": label}

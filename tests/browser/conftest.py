@@ -29,7 +29,9 @@ class Page:
 
     def forget(self) -> None:
         """What the browser remembers of earlier servers."""
-        self.go("/")
+        self.go("/favicon.svg")
+        self.driver.delete_all_cookies()
+        self.go(f"/?token={self.server.token}")
         self.run("localStorage.clear()")
 
     def open(self, folder: Path, screen: str = "wall") -> int:

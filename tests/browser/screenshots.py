@@ -23,13 +23,14 @@ def main() -> None:
         folder = Path(name)
         with running(folder, root=folder, command="demo") as server, chromium() as driver:
             page = Page(driver, server)
+            page.forget()
 
             def shot(title: str) -> None:
                 time.sleep(1.2)
                 driver.save_screenshot(str(TARGET / f"{title}.png"))
 
             until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done", 400)
-            frames = server.get("/api/shoots/1/frames")["frames"]
+            frames = server.frames(1)
             ids = [frame["id"] for frame in frames]
 
             def mark(numbers: list[int], **values: object) -> None:

@@ -60,7 +60,7 @@ def active(page: Page) -> str:
 
 def decisions(page: Page) -> str:
     """P, R or a point for each frame in order of names."""
-    frames = sorted(page.server.get("/api/shoots/1/frames")["frames"], key=lambda f: f["name"])
+    frames = sorted(page.server.frames(1), key=lambda f: f["name"])
     return "".join({"pick": "P", "reject": "R"}.get(f["decision"], ".") for f in frames)
 
 
@@ -99,7 +99,7 @@ def test_losers_vanish_while_only_the_rest_is_wanted(bench: Page) -> None:
 
 
 def test_two_frames_one_holds_its_place(bench: Page) -> None:
-    lead = next(f["name"] for f in bench.server.get("/api/shoots/1/frames")["frames"] if f["lead"])[-5]
+    lead = next(f["name"] for f in bench.server.frames(1) if f["lead"])[-5]
     others = [n for n in "1234" if n != lead]
     while active(bench) != others[0]:
         bench.press(Keys.ARROW_RIGHT)
@@ -259,7 +259,7 @@ def test_marks_with_the_mouse(bench: Page) -> None:
     bench.run("document.querySelector(\"button[aria-label^='Accept'][aria-label*=POS_0002]\").click()")
     until(lambda: decisions(bench) == ".PR....")
     bench.run("document.querySelector(\"button[aria-label^='4 stars'][aria-label*=POS_0001]\").click()")
-    until(lambda: bench.server.get("/api/shoots/1/frames")["frames"][0]["rating"] == 4)
+    until(lambda: bench.server.frames(1)[0]["rating"] == 4)
     cell = bench.find("[data-testid=stage] [role=img][data-frame]")[3]
     ActionChains(bench.driver).context_click(cell).perform()
     bench.until_text("[role=menu]", "Begin a new group here")

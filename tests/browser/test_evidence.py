@@ -57,7 +57,7 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
     page.see("[role=img][data-zoomed=true]")
     page.press(" ", "d")
     page.until_text("[data-testid=scope]", "MIX_0001")
-    assert page.server.get("/api/shoots/1/frames")["frames"][0]["decision"] in ("reject", "undecided")
+    assert page.server.frames(1)[0]["decision"] in ("reject", "undecided")
 
 
 def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, tmp_path: Path) -> None:

@@ -32,7 +32,7 @@ def click_starting(page: Page, words: str) -> None:
 
 
 def rate_all(page: Page, shoot: int, rating: int) -> list[int]:
-    ids: list[int] = [f["id"] for f in page.server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+    ids: list[int] = [f["id"] for f in page.server.frames(shoot)]
     page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "rating": rating})
     return ids
 
@@ -59,7 +59,7 @@ def test_where_is_it_now(page: Page, shoot_folder: Path) -> None:
     until(lambda: "cannot be reached" not in page.text("article"))
     page.go(f"/shoots/{shoot}/wall")
     page.until_text("[data-testid=shown]", "6 of 6")
-    frames = page.server.get(f"/api/shoots/{shoot}/frames")["frames"]
+    frames = page.server.frames(shoot)
     assert [(f["rating"], f["place"]) for f in frames] == [(4, "shoot")] * 6
     page.driver.get_log("browser")  # it was asked for a folder that is not there
 
@@ -111,7 +111,7 @@ def test_theirs_stays_unless_chosen(page: Page, shoot_folder: Path) -> None:
 
 def test_a_plan_on_screen_goes_with_its_options(page: Page, shoot_folder: Path, tmp_path: Path) -> None:
     shoot = page.open(shoot_folder)
-    ids = [f["id"] for f in page.server.get(f"/api/shoots/{shoot}/frames")["frames"]]
+    ids = [f["id"] for f in page.server.frames(shoot)]
     page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:2], "decision": "pick"})
     page.go(f"/shoots/{shoot}/handoff")
     page.click("Choose a folder …")

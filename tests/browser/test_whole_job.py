@@ -92,7 +92,7 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     page.press(*[Keys.ARROW_LEFT] * 4)
     page.until_text("[data-testid=scope]", "WIN_0001")
     page.until_text("[data-testid=strip]", "picked")
-    frames = page.server.get("/api/shoots/1/frames")["frames"]
+    frames = page.server.frames(1)
     assert [(f["decision"], f["rating"]) for f in frames[:5]] == [
         ("pick", 0),
         ("reject", 0),

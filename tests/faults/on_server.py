@@ -22,7 +22,7 @@ def marking(folder: Path, rng: random.Random, runs: int) -> Tally:
     shoot_folder = photographs.shoot(folder / "marked", 6)
     server = start(folder / "data", "--root", str(folder), **QUIET)
     shoot = server.open(shoot_folder)
-    frames = server.get(f"/api/shoots/{shoot}/frames")["frames"]
+    frames = server.frames(shoot)
     ids = [frame["id"] for frame in frames]
     known = {frame["id"]: {(frame["decision"], frame["rating"])} for frame in frames}
     for run in range(runs):
@@ -45,7 +45,7 @@ def marking(folder: Path, rng: random.Random, runs: int) -> Tally:
         acknowledged = sum(done for *_, done in marks)
         server = start(folder / "data", "--root", str(folder), **QUIET)
         journal = _journalled(folder / "data")
-        for frame in server.get(f"/api/shoots/{shoot}/frames")["frames"]:
+        for frame in server.frames(shoot):
             if (frame["decision"], frame["rating"]) not in known[frame["id"]]:
                 tally.lose([frame["id"]], f"run {run}: a mark that nobody made")
         missing = [m for m in marks if m[3] and (m[0], m[2]) not in journal]
@@ -98,7 +98,7 @@ def scanning(folder: Path, rng: random.Random, runs: int) -> Tally:
     server = start(data, "--root", str(folder), **QUIET)
     shoot = server.post("/api/shoots", {"path": str(shoot_folder)})["id"]
     until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
-    frames = server.get(f"/api/shoots/{shoot}/frames")["frames"]
+    frames = server.frames(shoot)
     names = sorted(frame["name"] for frame in frames)
     if names != sorted(f"100WINNO/WIN_{n + 1:04d}.JPG" for n in range(24)):
         tally.lose(names, "frames are not what is on disk")

@@ -29,7 +29,8 @@ from winnow.handoff.plan import make_plan
 from winnow.pipeline import relocation, tasks
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.listing import is_gone
-from winnow.store import evidence, filters, frames, marks, plans, shoots
+from winnow.store import evidence, frames, marks, plans, shoots
+from winnow.store.census import Census
 from winnow.store.plans import PlanKind, PlanState
 
 NOW = "2026-10-17T20:00:00.000+00:00"
@@ -279,8 +280,9 @@ def test_the_same_content_twice_says_so(shoot: Shoot) -> None:
     assert copies == {"WIN_0001.JPG": 1, "again.jpg": 1}
     connection = shoot.desk.database.connection()
     ids = {row["id"] for name, row in shoot.rows().items() if name in copies}
-    assert set(filters.passing(connection, shoot.id, FrameFilter(copies=True))) == ids
-    assert filters.tally(connection, shoot.id).copies == 2
+    found, tally, _ = Census(shoot.id).look(connection, FrameFilter(copies=True))
+    assert set(found) == ids
+    assert tally.copies == 2
     (shoot.folder / "again.jpg").unlink()
     shoot.list_again()
     assert not any(row["copies"] for row in shoot.rows().values())

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, Decision, Field
-from winnow.store import filters, frames, listing, marks, shoots
+from winnow.store import frames, listing, marks, shoots
+from winnow.store.census import Census
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
 
@@ -132,7 +133,7 @@ def test_only_changes_are_sent_again(database: Database, tmp_path: Path) -> None
     with database.transaction() as connection:
         connection.execute("UPDATE shoot SET revision = 1")
     set_field(database, shoot_id, ids[1:2], Field.RATING, 2)
-    assert [r["id"] for r in frames.summaries(database.connection(), shoot_id, 1)] == ids[1:2]
+    assert [r["id"] for r in frames.changed(database.connection(), shoot_id, 1, 0, 9)] == ids[1:2]
 
 
 def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> None:
@@ -155,7 +156,7 @@ def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> Non
             expected = [
                 i for i in ids if keep(state[i].rating) and (not decisions or state[i].decision in decisions)
             ]
-            assert filters.passing(connection, shoot_id, wanted) == expected
+            assert Census(shoot_id).look(connection, wanted)[0] == expected
 
 
 def test_names_that_are_not_utf8(database: Database, tmp_path: Path) -> None:

@@ -467,6 +467,18 @@ class PlanView(Model):
     wish: PlanWish | None
 
 
+class SettingsWish(Model):
+    """cache_gb: room for derived pictures; the ones looked at longest ago give way."""
+
+    cache_gb: int = Field(ge=1, le=100_000)
+
+
+class Settings(SettingsWish):
+    """cache_bytes: what they took when it was last counted; None before the first count."""
+
+    cache_bytes: int | None
+
+
 class FolderEntry(Model):
     name: str
     path: str

@@ -186,14 +186,13 @@ def list_frames(
 
 
 def _summary(row: Row) -> models.FrameSummary:
-    # Our own rows, 2,000 at a time: validated by the types of the database, not once more here.
     values: dict[str, Any] = dict(row)
     values["stage"] = STAGES[values["stage"]]
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
     values["warnings"] = values["warnings"].split()
     for name in ("bracket", "lead", "again"):
         values[name] = bool(values[name])
-    return models.FrameSummary.model_construct(**values)
+    return models.FrameSummary(**values)
 
 
 @router.get(

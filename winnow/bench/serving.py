@@ -15,7 +15,7 @@ from typing import Any
 @contextmanager
 def serving(data: Path, root: Path) -> Iterator[str]:
     """The address of a server on a data folder, which goes with it."""
-    command = [sys.executable, "-m", "winnow", "serve", "--port", "0"]
+    command = [sys.executable, "-m", "winnow", "serve", "--port", "0", "--no-secret"]
     process: subprocess.Popen[Any] = subprocess.Popen(
         [*command, "--data", str(data), "--root", str(root)], stdout=subprocess.PIPE, text=True
     )

@@ -10,8 +10,8 @@ from pathlib import Path
 
 THUMBNAIL_EDGE = 512
 PREVIEW_EDGE = 2560
-FULL_LIMIT_BYTES = 4 * 1024**3
-"""Developed full-size pictures take at most this much; the ones used longest ago go first."""
+FULL_SHARE = 0.125
+"""Of the room for derived pictures, for those of all pixels."""
 
 
 LOOKED_AT_S = 600
@@ -71,18 +71,34 @@ class Cache:
             found.add(path.stem)
         return found
 
-    def trim_full(self, limit: int = FULL_LIMIT_BYTES) -> None:
-        """Keeps the full-size pictures within `limit` bytes."""
-        files = []
-        for path in (self.folder / Kind.FULL).glob("??/*.jpg"):
+    def trim(self, limit: int) -> int:
+        """Forgets what was looked at longest ago until all of it takes at most `limit` bytes; returns what it takes.
+
+        Pictures of all pixels get a share of it. Thumbnails, a twentieth of it all, give way last: without them a
+        whole wall would have to be made anew.
+        """
+        files = {kind: self._files(kind) for kind in Kind}
+        full = self._forget(files[Kind.FULL], int(limit * FULL_SHARE), 0)
+        thumbs = sum(size for _, size, _ in files[Kind.THUMB])
+        rest = self._forget(files[Kind.PREVIEW], limit, full + thumbs)
+        return self._forget(files[Kind.THUMB], limit, rest - thumbs)
+
+    def _files(self, kind: Kind) -> list[tuple[float, int, Path]]:
+        """(looked at, bytes, path) of all pictures of a kind."""
+        found = []
+        for path in (self.folder / kind).glob("??/*.jpg"):
             try:
                 stat = path.stat()
             except FileNotFoundError:
                 continue
-            files.append((stat.st_atime, stat.st_size, path))
-        total = sum(size for _, size, _ in files)
+            found.append((stat.st_atime, stat.st_size, path))
+        return found
+
+    def _forget(self, files: list[tuple[float, int, Path]], limit: int, beside: int) -> int:
+        total = beside + sum(size for _, size, _ in files)
         for _, size, path in sorted(files):
             if total <= limit:
                 break
             path.unlink(missing_ok=True)
             total -= size
+        return total

@@ -144,6 +144,14 @@ class PrepareTask:
     subject: tuple[float, float] | None
 
 
+@dataclass(frozen=True, slots=True)
+class TidyTask:
+    """limit: bytes."""
+
+    cache: str
+    limit: int
+
+
 def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
     os.nice(5)
@@ -414,8 +422,12 @@ def develop_full(task: DeriveTask) -> DeriveResult:
             return DeriveResult(task.frame_id, problem=_problem(error))
         cache = Cache(Path(task.cache))
         cache.write(Kind.FULL, task.version, images.encode_jpeg(decoded.pixels, FULL_QUALITY))
-        cache.trim_full()
         return DeriveResult(task.frame_id, note=decoded.note)
+
+
+def tidy_cache(task: TidyTask) -> int:
+    """Keeps the derived pictures within their room; returns what they take, bytes."""
+    return Cache(Path(task.cache)).trim(task.limit)
 
 
 @contextmanager

@@ -198,7 +198,7 @@ def picture(connection: sqlite3.Connection, frame_id: int) -> Picture | None:
 def pictures(connection: sqlite3.Connection, shoot_id: int) -> list[Picture]:
     """What is needed to show the frames that are in the shoot, in capture order."""
     rows = connection.execute(
-        PICTURE + "WHERE shoot_id = ? AND place = 'shoot' ORDER BY position, frame.id", (shoot_id,)
+        PICTURE + "WHERE frame.shoot_id = ? AND place = 'shoot' ORDER BY position, frame.id", (shoot_id,)
     )
     return [_picture(row) for row in rows]
 

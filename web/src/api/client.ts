@@ -1,7 +1,27 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
-export const api = createClient<paths>({ baseUrl: "" });
+const PAUSE_MS = 700;
+
+export const api = createClient<paths>({ baseUrl: "", fetch: send });
+
+/** Sends a request. One that changes something carries a key: if no answer comes, it is sent once more, and the server
+ * does nothing twice. */
+async function send(request: Request): Promise<Response> {
+  if (request.method !== "POST") return fetch(request);
+  request.headers.set("Idempotency-Key", newKey());
+  const again = request.clone();
+  try {
+    return await fetch(request);
+  } catch {
+    await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
+    return fetch(again);
+  }
+}
+
+function newKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint32Array(4)), (part) => part.toString(16)).join("-");
+}
 
 type Schemas = components["schemas"];
 export type Frame = Schemas["FrameSummary"];
@@ -17,9 +37,18 @@ export type Warned = Schemas["Warned"];
 export type Regrouping = Schemas["Regrouping"];
 export type PlanView = Schemas["PlanView"];
 export type PlanWish = Schemas["PlanWish"];
+export type ActionRef = Schemas["ActionRef"];
+export type Problem = Schemas["Problem"];
 
 /** What went wrong, as the server says it to a person. */
-export class ApiError extends Error {}
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly code?: Problem["code"],
+  ) {
+    super(message);
+  }
+}
 
 interface Answer<T> {
   data?: T;
@@ -30,11 +59,10 @@ interface Answer<T> {
 /** The data of an answer, or an ApiError with the server's message. */
 export function unwrap<T>({ data, error, response }: Answer<T>): T {
   if (response.ok) return data as T;
-  const detail = (error as { detail?: unknown } | undefined)?.detail;
+  const problem = error as Partial<Problem> | undefined;
   throw new ApiError(
-    typeof detail === "string"
-      ? detail
-      : `Winnow could not answer (${response.status}): load the page again.`,
+    problem?.detail ?? `Winnow could not answer (${response.status}): load the page again.`,
+    problem?.code,
   );
 }
 
@@ -45,9 +73,11 @@ export function pictureUrl(frame: { id: number; version: string }, kind: Picture
   return `/api/pictures/${frame.id}/${frame.version}/${kind}`;
 }
 
-export const THUMBNAIL_STAGE = 2;
+export function hasThumbnail({ stage }: Frame): boolean {
+  return stage === "thumbnail" || stage === "preview";
+}
 
 /** The best small picture there is: the thumbnail, or a glimpse until it is made. */
 export function smallUrl(frame: Frame): string {
-  return pictureUrl(frame, frame.stage >= THUMBNAIL_STAGE ? "thumb" : "glimpse");
+  return pictureUrl(frame, hasThumbnail(frame) ? "thumb" : "glimpse");
 }

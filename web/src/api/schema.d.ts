@@ -11,15 +11,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Shoots */
-        get: operations["list_shoots_api_shoots_get"];
+        /**
+         * List Shoots
+         * @description The shoots on the list that may be served, the one opened last first.
+         */
+        get: operations["list_shoots"];
         put?: never;
         /**
          * Open Shoot
          * @description Opens a folder as a shoot. Answers 409 if it is a known shoot whose folder is gone, unless a new one is wanted
          *     all the same.
          */
-        post: operations["open_shoot_api_shoots_post"];
+        post: operations["open_shoot"];
         delete?: never;
         options?: never;
         head?: never;
@@ -39,7 +42,7 @@ export interface paths {
          * Count Whereabouts
          * @description How much of a shoot lies in a folder. Changes nothing.
          */
-        post: operations["count_whereabouts_api_shoots__shoot_id__whereabouts_count_post"];
+        post: operations["count_whereabouts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -59,7 +62,7 @@ export interface paths {
          * Set Whereabouts
          * @description The shoot's folder is this one from now on; its frames are recognised there, with all their marks.
          */
-        post: operations["set_whereabouts_api_shoots__shoot_id__whereabouts_post"];
+        post: operations["set_whereabouts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -79,7 +82,7 @@ export interface paths {
          * Try Again
          * @description Reads the folder again and tries whatever failed once more, except files that are no pictures.
          */
-        post: operations["try_again_api_shoots__shoot_id__try_again_post"];
+        post: operations["try_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -93,15 +96,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Shoot */
-        get: operations["get_shoot_api_shoots__shoot_id__get"];
+        /**
+         * Get Shoot
+         * @description A shoot as the list shows it.
+         */
+        get: operations["get_shoot"];
         put?: never;
         post?: never;
         /**
          * Take Off List
          * @description Takes the shoot off the list. No file is touched; opening the folder brings all back.
          */
-        delete: operations["take_off_list_api_shoots__shoot_id__delete"];
+        delete: operations["take_off_list"];
         options?: never;
         head?: never;
         patch?: never;
@@ -117,10 +123,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Refresh
+         * Refresh Shoot
          * @description Reads what changed on disk.
          */
-        post: operations["refresh_api_shoots__shoot_id__refresh_post"];
+        post: operations["refresh_shoot"];
         delete?: never;
         options?: never;
         head?: never;
@@ -136,9 +142,9 @@ export interface paths {
         };
         /**
          * List Frames
-         * @description All frames of the shoot, or those that changed after revision `since`.
+         * @description A page of the frames of a shoot, by id, or of those that changed after revision `since`.
          */
-        get: operations["list_frames_api_shoots__shoot_id__frames_get"];
+        get: operations["list_frames"];
         put?: never;
         post?: never;
         delete?: never;
@@ -155,10 +161,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * View
+         * Get View
          * @description The frames that pass a filter, and the count of each.
          */
-        get: operations["view_api_shoots__shoot_id__view_get"];
+        get: operations["get_view"];
         put?: never;
         post?: never;
         delete?: never;
@@ -177,10 +183,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look
+         * Look At
          * @description Says where the person is looking, so that what is near is prepared first.
          */
-        post: operations["look_api_shoots__shoot_id__look_post"];
+        post: operations["look_at"];
         delete?: never;
         options?: never;
         head?: never;
@@ -200,7 +206,7 @@ export interface paths {
          * Set Marks
          * @description Sets marks on frames as one action, undone by one undo.
          */
-        post: operations["set_marks_api_shoots__shoot_id__marks_post"];
+        post: operations["set_marks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -220,7 +226,7 @@ export interface paths {
          * Accept Lead
          * @description Picks the frame that leads a group, and rejects the others if that is wished: one action.
          */
-        post: operations["accept_lead_api_shoots__shoot_id__accept_lead_post"];
+        post: operations["accept_lead"];
         delete?: never;
         options?: never;
         head?: never;
@@ -240,7 +246,7 @@ export interface paths {
          * Edit Groups
          * @description Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that.
          */
-        post: operations["edit_groups_api_shoots__shoot_id__groups_post"];
+        post: operations["edit_groups"];
         delete?: never;
         options?: never;
         head?: never;
@@ -258,9 +264,9 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Takes the last action back.
+         * @description Takes the last action back, if it is the one that is meant.
          */
-        post: operations["undo_api_shoots__shoot_id__undo_post"];
+        post: operations["undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -278,9 +284,9 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description Brings back the action that was taken back last.
+         * @description Brings back the action that was taken back last, if it is the one that is meant.
          */
-        post: operations["redo_api_shoots__shoot_id__redo_post"];
+        post: operations["redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -294,8 +300,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Actions */
-        get: operations["actions_api_shoots__shoot_id__actions_get"];
+        /**
+         * Get Actions
+         * @description What undo and redo would act on.
+         */
+        get: operations["get_actions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -311,8 +320,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Frame Details */
-        get: operations["frame_details_api_frames__frame_id__get"];
+        /**
+         * Get Frame
+         * @description Everything known of one frame.
+         */
+        get: operations["get_frame"];
         put?: never;
         post?: never;
         delete?: never;
@@ -329,10 +341,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Frame File
+         * Get File
          * @description The picture's own file, as it lies on the disk, for dragging it out of the browser.
          */
-        get: operations["frame_file_api_frames__frame_id__file_get"];
+        get: operations["get_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -349,11 +361,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Glimpse
+         * Get Glimpse
          * @description Something to look at before the thumbnail is made: the camera's own small picture, or a fast
          *     scaled decode. Not to be kept, so it may be asked for under a version that is out of date.
          */
-        get: operations["glimpse_api_pictures__frame_id___version__glimpse_get"];
+        get: operations["get_glimpse"];
         put?: never;
         post?: never;
         delete?: never;
@@ -370,10 +382,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Picture
+         * Get Picture
          * @description Thumbnail, preview or all pixels; made now if it is not there yet.
          */
-        get: operations["picture_api_pictures__frame_id___version___kind__get"];
+        get: operations["get_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -390,10 +402,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Frame Evidence
+         * Get Evidence
          * @description What was measured on a frame, and what it says beside the others of its group.
          */
-        get: operations["frame_evidence_api_frames__frame_id__evidence_get"];
+        get: operations["get_evidence"];
         put?: never;
         post?: never;
         delete?: never;
@@ -410,10 +422,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Evidence Of
-         * @description The same of several frames at once.
+         * List Evidence
+         * @description The same of several frames of a shoot at once.
          */
-        get: operations["evidence_of_api_evidence_get"];
+        get: operations["list_evidence"];
         put?: never;
         post?: never;
         delete?: never;
@@ -430,11 +442,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Same Point
+         * Find Same Point
          * @description Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
          *     not measured yet are left out.
          */
-        get: operations["same_point_api_frames__frame_id__same_point_get"];
+        get: operations["find_same_point"];
         put?: never;
         post?: never;
         delete?: never;
@@ -456,12 +468,12 @@ export interface paths {
          * Set Clock
          * @description Says how far the clock of a camera is ahead; its frames move in the order of the shoot.
          */
-        post: operations["set_clock_api_shoots__shoot_id__clocks_post"];
+        post: operations["set_clock"];
         /**
          * Forget Clocks
          * @description All cameras by their own clocks again.
          */
-        delete: operations["forget_clocks_api_shoots__shoot_id__clocks_delete"];
+        delete: operations["forget_clocks"];
         options?: never;
         head?: never;
         patch?: never;
@@ -480,7 +492,7 @@ export interface paths {
          * Set Clock By Frames
          * @description Sets the clock of a frame's camera by another camera's frame that shows the same moment.
          */
-        post: operations["set_clock_by_frames_api_shoots__shoot_id__same_moment_post"];
+        post: operations["set_clock_by_frames"];
         delete?: never;
         options?: never;
         head?: never;
@@ -495,16 +507,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Past Plans
+         * List Plans
          * @description What was done with the files of this shoot, newest first.
          */
-        get: operations["past_plans_api_shoots__shoot_id__plans_get"];
+        get: operations["list_plans"];
         put?: never;
         /**
-         * Make
+         * Make Plan
          * @description Works out a plan. Nothing is touched until it is applied.
          */
-        post: operations["make_api_shoots__shoot_id__plans_post"];
+        post: operations["make_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -518,8 +530,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Plan */
-        get: operations["get_plan_api_plans__plan_id__get"];
+        /**
+         * Get Plan
+         * @description A plan with what it would do, or what has become of it.
+         */
+        get: operations["get_plan"];
         put?: never;
         post?: never;
         delete?: never;
@@ -538,10 +553,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Apply
+         * Apply Plan
          * @description Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated.
          */
-        post: operations["apply_api_plans__plan_id__apply_post"];
+        post: operations["apply_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -558,10 +573,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reverse
+         * Reverse Plan
          * @description Takes back what a plan has done so far.
          */
-        post: operations["reverse_api_plans__plan_id__reverse_post"];
+        post: operations["reverse_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -578,10 +593,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Stop
+         * Stop Plan
          * @description Stops after the file at hand.
          */
-        post: operations["stop_api_plans__plan_id__stop_post"];
+        post: operations["stop_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -599,8 +614,32 @@ export interface paths {
          * List Folder
          * @description The sub-folders of a folder, or the allowed roots.
          */
-        get: operations["list_folder_api_folders_get"];
+        get: operations["list_folder"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Settings
+         * @description What is set, and how much room the derived pictures take now.
+         */
+        get: operations["get_settings"];
+        /**
+         * Change Settings
+         * @description Changes what is set; what is too much then is forgotten in the background.
+         */
+        put: operations["change_settings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -616,10 +655,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Events
+         * Follow Events
          * @description A stream of `data:` lines, each a JSON object with a `kind`.
          */
-        get: operations["events_api_events_get"];
+        get: operations["follow_events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -632,6 +671,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActionRef
+         * @description Something that was done: the batch that holds it, and what it was, in words.
+         */
+        ActionRef: {
+            /** Batch */
+            batch: number;
+            /** Title */
+            title: string;
+        };
         /**
          * ClockWish
          * @description How far the clock of a camera (serial number, or name) is ahead of the others, seconds.
@@ -773,9 +822,9 @@ export interface components {
          */
         FocusView: {
             verdict: components["schemas"]["FocusVerdict"];
-            subject: components["schemas"]["SubjectPlace"] | null;
-            instead: components["schemas"]["Place"] | null;
-            sharpest: components["schemas"]["Place"] | null;
+            subject: components["schemas"]["SubjectView"] | null;
+            instead: components["schemas"]["PointView"] | null;
+            sharpest: components["schemas"]["PointView"] | null;
             motion: components["schemas"]["MotionView"] | null;
             /** Sharp Share */
             sharp_share: number;
@@ -902,8 +951,7 @@ export interface components {
         FrameFile: {
             /** Path */
             path: string;
-            /** Role */
-            role: string;
+            role: components["schemas"]["Role"];
             /** Size */
             size: number;
         };
@@ -917,6 +965,12 @@ export interface components {
             /** Label */
             label: string | null;
         };
+        /**
+         * FramePlace
+         * @description Where a frame is: in the shoot's folder, in a holding folder, handed on, or nowhere to be found.
+         * @enum {string}
+         */
+        FramePlace: "shoot" | "held" | "moved" | "missing";
         /**
          * FrameSummary
          * @description A frame as lists and walls need it.
@@ -940,12 +994,14 @@ export interface components {
             height: number | null;
             /** Version */
             version: string;
-            /** Stage */
-            stage: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "listed" | "read" | "thumbnail" | "preview";
             /** Problem */
             problem: string | null;
-            /** Place */
-            place: string;
+            place: components["schemas"]["FramePlace"];
             /** Note */
             note: string | null;
             decision: components["schemas"]["Decision"];
@@ -954,7 +1010,7 @@ export interface components {
             /** Label */
             label: string | null;
             /** Roles */
-            roles: string;
+            roles: components["schemas"]["Role"][];
             /** Bracket */
             bracket: boolean;
             /** Lead */
@@ -962,7 +1018,7 @@ export interface components {
             /** Faces */
             faces: number | null;
             /** Warnings */
-            warnings: string;
+            warnings: components["schemas"]["Warned"][];
             /** Copies */
             copies: number;
             /** Again */
@@ -970,13 +1026,16 @@ export interface components {
         };
         /**
          * Frames
-         * @description Frames of a shoot, all or those changed since a revision.
+         * @description A page of the frames of a shoot, all or those changed since a revision, by id. `more`: ask again with `after`
+         *     the last of these. `revision`: of this page; that of the first page is what to ask `since` the next time.
          */
         Frames: {
             /** Revision */
             revision: number;
             /** Frames */
             frames: components["schemas"]["FrameSummary"][];
+            /** More */
+            more: boolean;
         };
         /**
          * GroupEdit
@@ -987,11 +1046,6 @@ export interface components {
             frame_id: number;
             action: components["schemas"]["Regrouping"];
         };
-        /** HTTPValidationError */
-        HTTPValidationError: {
-            /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
-        };
         /**
          * Kind
          * @description Derived pictures by size: 512 px, 2560 px, all pixels.
@@ -1000,13 +1054,11 @@ export interface components {
         Kind: "thumb" | "preview" | "full";
         /**
          * LastActions
-         * @description What undo and redo would act on, in words.
+         * @description What undo and redo would act on.
          */
         LastActions: {
-            /** Undo */
-            undo: string | null;
-            /** Redo */
-            redo: string | null;
+            undo: components["schemas"]["ActionRef"] | null;
+            redo: components["schemas"]["ActionRef"] | null;
         };
         /**
          * LeadWish
@@ -1062,19 +1114,6 @@ export interface components {
             angle_deg: number;
         };
         /**
-         * MovedShoot
-         * @description The folder holds the frames of a known shoot whose own folder is gone.
-         */
-        MovedShoot: {
-            /** Detail */
-            detail: string;
-            /** Shoot Id */
-            shoot_id: number;
-            /** Title */
-            title: string;
-            match: components["schemas"]["FolderMatch"];
-        };
-        /**
          * OwnMark
          * @description A mark of which the person wants their own written, although another program changed it.
          */
@@ -1086,18 +1125,6 @@ export interface components {
              * @enum {string}
              */
             field: "decision" | "rating" | "label";
-        };
-        /**
-         * Place
-         * @description A point of the upright full picture, px, and the blur there, px.
-         */
-        Place: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Sigma Px */
-            sigma_px: number | null;
         };
         /**
          * PlanConflict
@@ -1120,7 +1147,10 @@ export interface components {
             ours_at: string | null;
             /** Theirs */
             theirs: string | number | null;
-            /** Theirs At */
+            /**
+             * Theirs At
+             * Format: date-time
+             */
             theirs_at: string;
             /** Mine */
             mine: boolean;
@@ -1149,7 +1179,10 @@ export interface components {
             state: components["schemas"]["PlanState"];
             /** Target */
             target: string | null;
-            /** Made At */
+            /**
+             * Made At
+             * Format: date-time
+             */
             made_at: string;
             /** Ended At */
             ended_at: string | null;
@@ -1226,20 +1259,22 @@ export interface components {
              */
             all_mine: boolean;
         };
+        /**
+         * PointView
+         * @description A point of the upright full picture, px, and the blur there, px.
+         */
+        PointView: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Sigma Px */
+            sigma_px: number | null;
+        };
         /** Position */
         Position: {
             /** Position */
             position: number;
-        };
-        /**
-         * Problem
-         * @description An error: the message says what to do.
-         */
-        Problem: {
-            /** Detail */
-            detail: string | {
-                [key: string]: unknown;
-            }[];
         };
         /**
          * Progress
@@ -1248,8 +1283,7 @@ export interface components {
         Progress: {
             /** Shoot Id */
             shoot_id: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["ProgressState"];
             /** Listed */
             listed: number;
             /** Read */
@@ -1267,6 +1301,12 @@ export interface components {
             /** Message */
             message: string | null;
         };
+        /**
+         * ProgressState
+         * @description What the background work is at; UNREADABLE and PAUSED: it waits for a disk, or for room.
+         * @enum {string}
+         */
+        ProgressState: "waiting" | "listing" | "reading" | "deriving" | "measuring" | "done" | "unreadable" | "paused";
         /**
          * RatingRule
          * @description How the stars of a frame are compared with those of the filter.
@@ -1306,6 +1346,12 @@ export interface components {
             new: string;
         };
         /**
+         * Role
+         * @description What a file is to its frame.
+         * @enum {string}
+         */
+        Role: "picture" | "raw" | "sidecar";
+        /**
          * SameMoment
          * @description Two frames of two cameras that show the same moment; the clock of the second's camera is set by it.
          */
@@ -1314,6 +1360,24 @@ export interface components {
             frame_id: number;
             /** Other Id */
             other_id: number;
+        };
+        /**
+         * Settings
+         * @description cache_bytes: what they took when it was last counted; None before the first count.
+         */
+        Settings: {
+            /** Cache Gb */
+            cache_gb: number;
+            /** Cache Bytes */
+            cache_bytes: number | null;
+        };
+        /**
+         * SettingsWish
+         * @description cache_gb: room for derived pictures; the ones looked at longest ago give way.
+         */
+        SettingsWish: {
+            /** Cache Gb */
+            cache_gb: number;
         };
         /**
          * ShootCard
@@ -1327,7 +1391,10 @@ export interface components {
             title: string;
             /** Folders */
             folders: string[];
-            /** Opened At */
+            /**
+             * Opened At
+             * Format: date-time
+             */
             opened_at: string;
             /** Revision */
             revision: number;
@@ -1370,8 +1437,16 @@ export interface components {
             /** Target */
             target: string;
         };
-        /** SubjectPlace */
-        SubjectPlace: {
+        /**
+         * StepWish
+         * @description Which action is meant: if another came after it, nothing is done.
+         */
+        StepWish: {
+            /** Batch */
+            batch: number;
+        };
+        /** SubjectView */
+        SubjectView: {
             /** X */
             x: number;
             /** Y */
@@ -1414,19 +1489,6 @@ export interface components {
             /** Again */
             again: number;
         };
-        /** ValidationError */
-        ValidationError: {
-            /** Location */
-            loc: (string | number)[];
-            /** Message */
-            msg: string;
-            /** Error Type */
-            type: string;
-            /** Input */
-            input?: unknown;
-            /** Context */
-            ctx?: Record<string, never>;
-        };
         /**
          * View
          * @description The frames that pass a filter, in capture order, and what it hides.
@@ -1452,6 +1514,61 @@ export interface components {
          * @enum {string}
          */
         Warned: "missed" | "soft" | "shake" | "eyes" | "under" | "over" | "black";
+        /**
+         * Code
+         * @description Stable names of problems; each goes with one status.
+         * @enum {string}
+         */
+        Code: "not-understood" | "no-access" | "refused" | "outside-roots" | "nothing-here" | "not-this-method" | "shoot-unknown" | "frame-unknown" | "plan-unknown" | "picture-changed" | "picture-unreadable" | "file-gone" | "shoot-moved" | "not-measured" | "overtaken" | "busy" | "not-now" | "too-large" | "folder-refused" | "not-of-this-shoot" | "cannot-be-done" | "key-reused" | "failed" | "ending" | "no-room";
+        /**
+         * MovedMatch
+         * @description The known shoot whose frames were found, and how many of its frames are there.
+         */
+        MovedMatch: {
+            /** Shoot Id */
+            shoot_id: number;
+            /** Title */
+            title: string;
+            /** Frames */
+            frames: number;
+            /** Found */
+            found: number;
+            /** Others */
+            others: number;
+        };
+        /**
+         * NotUnderstood
+         * @description A part of a request that was not as it must be.
+         */
+        NotUnderstood: {
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Problem
+         * @description Problem details (RFC 9457). `detail` says what to do; `errors` with code not-understood, `moved` with code
+         *     shoot-moved.
+         */
+        Problem: {
+            /** Type */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            code: components["schemas"]["Code"];
+            /**
+             * Errors
+             * @default null
+             */
+            errors: components["schemas"]["NotUnderstood"][] | null;
+            /** @default null */
+            moved: components["schemas"]["MovedMatch"] | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -1461,7 +1578,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    list_shoots_api_shoots_get: {
+    list_shoots: {
         parameters: {
             query?: never;
             header?: never;
@@ -1479,9 +1596,54 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"][];
                 };
             };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
-    open_shoot_api_shoots_post: {
+    open_shoot: {
         parameters: {
             query?: never;
             header?: never;
@@ -1503,27 +1665,72 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"];
                 };
             };
-            /** @description Conflict */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-moved */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MovedShoot"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, folder-refused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    count_whereabouts_api_shoots__shoot_id__whereabouts_count_post: {
+    count_whereabouts: {
         parameters: {
             query?: never;
             header?: never;
@@ -1547,18 +1754,81 @@ export interface operations {
                     "application/json": components["schemas"]["FolderMatch"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, folder-refused, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    set_whereabouts_api_shoots__shoot_id__whereabouts_post: {
+    set_whereabouts: {
         parameters: {
             query?: never;
             header?: never;
@@ -1582,18 +1852,81 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, folder-refused, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    try_again_api_shoots__shoot_id__try_again_post: {
+    try_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -1613,18 +1946,63 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    get_shoot_api_shoots__shoot_id__get: {
+    get_shoot: {
         parameters: {
             query?: never;
             header?: never;
@@ -1644,18 +2022,63 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    take_off_list_api_shoots__shoot_id__delete: {
+    take_off_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -1673,18 +2096,72 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    refresh_api_shoots__shoot_id__refresh_post: {
+    refresh_shoot: {
         parameters: {
             query?: never;
             header?: never;
@@ -1704,23 +2181,81 @@ export interface operations {
                     "application/json": components["schemas"]["ShootCard"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    list_frames_api_shoots__shoot_id__frames_get: {
+    list_frames: {
         parameters: {
             query?: {
                 since?: number;
+                after?: number;
+                limit?: number;
             };
-            header?: never;
+            header?: {
+                "if-none-match"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -1737,18 +2272,70 @@ export interface operations {
                     "application/json": components["schemas"]["Frames"];
                 };
             };
-            /** @description Validation Error */
+            /** @description What the client has is still right. */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    view_api_shoots__shoot_id__view_get: {
+    get_view: {
         parameters: {
             query?: {
                 decision?: components["schemas"]["Decision"][] | null;
@@ -1760,7 +2347,9 @@ export interface operations {
                 similar?: boolean | null;
                 copies?: boolean;
             };
-            header?: never;
+            header?: {
+                "if-none-match"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -1777,18 +2366,70 @@ export interface operations {
                     "application/json": components["schemas"]["View"];
                 };
             };
-            /** @description Validation Error */
+            /** @description What the client has is still right. */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    look_api_shoots__shoot_id__look_post: {
+    look_at: {
         parameters: {
             query?: never;
             header?: never;
@@ -1810,21 +2451,68 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    set_marks_api_shoots__shoot_id__marks_post: {
+    set_marks: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -1845,21 +2533,77 @@ export interface operations {
                     "application/json": components["schemas"]["Marked"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    accept_lead_api_shoots__shoot_id__accept_lead_post: {
+    accept_lead: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -1880,21 +2624,86 @@ export interface operations {
                     "application/json": components["schemas"]["Marked"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    edit_groups_api_shoots__shoot_id__groups_post: {
+    edit_groups: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -1915,27 +2724,96 @@ export interface operations {
                     "application/json": components["schemas"]["Marked"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    undo_api_shoots__shoot_id__undo_post: {
+    undo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepWish"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1946,27 +2824,96 @@ export interface operations {
                     "application/json": components["schemas"]["Marked"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description overtaken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    redo_api_shoots__shoot_id__redo_post: {
+    redo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepWish"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1977,18 +2924,81 @@ export interface operations {
                     "application/json": components["schemas"]["Marked"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description overtaken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    actions_api_shoots__shoot_id__actions_get: {
+    get_actions: {
         parameters: {
             query?: never;
             header?: never;
@@ -2008,18 +3018,63 @@ export interface operations {
                     "application/json": components["schemas"]["LastActions"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    frame_details_api_frames__frame_id__get: {
+    get_frame: {
         parameters: {
             query?: never;
             header?: never;
@@ -2039,18 +3094,63 @@ export interface operations {
                     "application/json": components["schemas"]["FrameDetails"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    frame_file_api_frames__frame_id__file_get: {
+    get_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -2066,26 +3166,91 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/octet-stream": string;
+                };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, picture-changed, picture-unreadable, file-gone */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    glimpse_api_pictures__frame_id___version__glimpse_get: {
+    get_glimpse: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                frame_id: number;
                 version: string;
+                frame_id: number;
             };
             cookie?: never;
         };
@@ -2096,27 +3261,92 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/jpeg": string;
+                };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, picture-changed, picture-unreadable, file-gone */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    picture_api_pictures__frame_id___version___kind__get: {
+    get_picture: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                frame_id: number;
                 version: string;
                 kind: components["schemas"]["Kind"];
+                frame_id: number;
             };
             cookie?: never;
         };
@@ -2127,20 +3357,85 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/jpeg": string;
+                };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, picture-changed, picture-unreadable, file-gone */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    frame_evidence_api_frames__frame_id__evidence_get: {
+    get_evidence: {
         parameters: {
             query?: never;
             header?: never;
@@ -2160,18 +3455,63 @@ export interface operations {
                     "application/json": components["schemas"]["EvidenceView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    evidence_of_api_evidence_get: {
+    list_evidence: {
         parameters: {
             query: {
                 frame: number[];
@@ -2193,18 +3533,63 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, not-of-this-shoot */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    same_point_api_frames__frame_id__same_point_get: {
+    find_same_point: {
         parameters: {
             query: {
                 x: number;
@@ -2228,18 +3613,72 @@ export interface operations {
                     "application/json": components["schemas"]["FoundPoint"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-measured */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, not-of-this-shoot */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    set_clock_api_shoots__shoot_id__clocks_post: {
+    set_clock: {
         parameters: {
             query?: never;
             header?: never;
@@ -2261,18 +3700,72 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    forget_clocks_api_shoots__shoot_id__clocks_delete: {
+    forget_clocks: {
         parameters: {
             query?: never;
             header?: never;
@@ -2290,18 +3783,72 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    set_clock_by_frames_api_shoots__shoot_id__same_moment_post: {
+    set_clock_by_frames: {
         parameters: {
             query?: never;
             header?: never;
@@ -2323,18 +3870,81 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    past_plans_api_shoots__shoot_id__plans_get: {
+    list_plans: {
         parameters: {
             query?: never;
             header?: never;
@@ -2354,21 +3964,68 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    make_api_shoots__shoot_id__plans_post: {
+    make_plan: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 shoot_id: number;
             };
@@ -2389,18 +4046,90 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done, folder-refused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed, failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    get_plan_api_plans__plan_id__get: {
+    get_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -2420,18 +4149,255 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    apply_api_plans__plan_id__apply_post: {
+    apply_plan: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now, busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reverse_plan: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now, busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -2451,80 +4417,63 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    reverse_api_plans__plan_id__reverse_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    stop_api_plans__plan_id__stop_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    list_folder_api_folders_get: {
+    list_folder: {
         parameters: {
             query?: {
                 path?: string | null;
@@ -2544,18 +4493,54 @@ export interface operations {
                     "application/json": components["schemas"]["FolderListing"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, folder-refused */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    events_api_events_get: {
+    get_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -2569,7 +4554,197 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };

@@ -1,6 +1,6 @@
 /** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
-import { type Frame, pictureUrl, THUMBNAIL_STAGE } from "../api/client";
+import { type Frame, hasThumbnail, pictureUrl } from "../api/client";
 import { decodeWhole } from "./decoding";
 import type { Size } from "./zoom";
 
@@ -184,9 +184,6 @@ function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
 
 function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
   const kind = quality === "fit" ? "preview" : quality;
-  const url = pictureUrl(
-    frame,
-    kind === "small" ? (frame.stage >= THUMBNAIL_STAGE ? "thumb" : "glimpse") : kind,
-  );
+  const url = pictureUrl(frame, kind === "small" ? (hasThumbnail(frame) ? "thumb" : "glimpse") : kind);
   return decodeWhole(url, quality === "fit" ? size : undefined);
 }

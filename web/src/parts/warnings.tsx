@@ -18,13 +18,9 @@ export const WARNING_WORDS: Record<Warned, string> = {
 const FOCUS: Warned[] = ["missed", "soft", "shake"];
 const LIGHT: Warned[] = ["under", "over", "black"];
 
-export function warningsOf(frame: Frame): Warned[] {
-  return frame.warnings ? (frame.warnings.split(" ") as Warned[]) : [];
-}
-
 /** Small signs for what the evidence warns of; hovered or focused they say why, with the figures. */
 export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolean }) {
-  const found = warningsOf(frame);
+  const found = frame.warnings;
   const [open, setOpen] = useState(false);
   if (!found.length) return null;
   const words = found.map((w) => WARNING_WORDS[w]).join(", ");

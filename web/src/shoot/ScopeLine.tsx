@@ -64,7 +64,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
           (tally ? `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided` : "")}
       </output>
       {undo && (
-        <Hint text={`Undo: ${undo}`} command="undo">
+        <Hint text={`Undo: ${undo.title}`} command="undo">
           <button type="button" onClick={undoMark} className="flex min-h-6 items-center gap-1.5">
             <span className="underline underline-offset-2">undo</span>
             <Kbd>{keyOf("undo")}</Kbd>

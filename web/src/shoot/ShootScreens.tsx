@@ -9,6 +9,8 @@ import { useKeys, useShout } from "../keys/useKeys";
 import { Whereabouts } from "../shoots/Whereabouts";
 import { Wall } from "../wall/Wall";
 import { Header } from "./Header";
+
+import { noteChange } from "./marking";
 import { clearSelection } from "./moving";
 import { ScopeLine } from "./ScopeLine";
 import { Spine } from "./Spine";
@@ -56,6 +58,9 @@ export function ShootScreens({ shootId, screen: asked }: { shootId: number; scre
         const { kind: _, revision, ...progress } = news;
         takeProgress(progress);
         if (revision > useShoot.getState().revision) void refresh();
+      } else if (news.kind === "frames") {
+        noteChange(news.revision);
+        if (news.revision > useShoot.getState().revision) void refresh();
       } else if (news.kind !== "plan" && news.revision > useShoot.getState().revision) void refresh();
     },
     [shootId],

@@ -156,7 +156,7 @@ function OpenGroup({ group }: { group: Group }) {
                 className={`size-full bg-pit object-cover ${decision === "reject" ? "opacity-30 grayscale" : ""}`}
               />
               {decision === "pick" && <span className="absolute inset-x-0 bottom-0 h-[3px] bg-straw" />}
-              {frame.warnings && decision !== "reject" && (
+              {frame.warnings.length > 0 && decision !== "reject" && (
                 <span className="absolute top-0 right-0 size-1.5 bg-white outline outline-black" />
               )}
             </button>

@@ -42,7 +42,7 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
     if (!frame.problem && (frame.lead || !group.shown)) group.shown = frame;
     if (frame.decision === "pick") group.picks++;
     if (frame.decision === "reject") group.rejects++;
-    else if (frame.warnings) group.warned++;
+    else if (frame.warnings.length) group.warned++;
   }
   return groups;
 }

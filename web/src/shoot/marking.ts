@@ -3,7 +3,7 @@
 import { api, type Decision, type Marked, unwrap } from "../api/client";
 import { asked } from "../perf";
 import { activate, scope } from "./moving";
-import { attempt, pending, refresh, refreshView, useShoot } from "./store";
+import { attempt, loadActions, pending, refresh, refreshView, useShoot } from "./store";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -98,21 +98,25 @@ export function redoMark() {
 
 function walk(way: "undo" | "redo") {
   const { shootId, active: before } = get();
-  void inTurn(() =>
-    way === "undo"
-      ? api
-          .POST("/api/shoots/{shoot_id}/undo", { keepalive: true, params: { path: { shoot_id: shootId } } })
-          .then(unwrap)
-      : api
-          .POST("/api/shoots/{shoot_id}/redo", { keepalive: true, params: { path: { shoot_id: shootId } } })
-          .then(unwrap),
-  ).then(async (answer) => {
+  let nothing = false;
+  void inTurn(async () => {
+    // Which action is meant is known only when it is this one's turn: the keys before it may have added some.
+    const step = get()[way];
+    nothing = step === null;
+    if (!step) return undefined;
+    const wish = {
+      keepalive: true,
+      params: { path: { shoot_id: shootId } },
+      body: { batch: step.batch },
+    };
+    return way === "undo"
+      ? api.POST("/api/shoots/{shoot_id}/undo", wish).then(unwrap)
+      : api.POST("/api/shoots/{shoot_id}/redo", wish).then(unwrap);
+  }).then(async (answer) => {
+    if (nothing) set({ lastAction: `nothing to ${way}` });
+    else if (!answer) void catchUp();
     if (!answer) return;
-    take(
-      answer,
-      shootId,
-      answer.title ? `${way === "undo" ? "undone" : "redone"}: ${answer.title}` : `nothing to ${way}`,
-    );
+    take(answer, shootId, `${way === "undo" ? "undone" : "redone"}: ${answer.title}`);
     await refreshView();
     const first = answer.frames[0]?.id;
     // Whoever has gone on meanwhile is not called back.
@@ -120,8 +124,21 @@ function walk(way: "undo" | "redo") {
   });
 }
 
+let ownRevision = 0;
+
+/** The shoot changed on the server: if it was not by this window, what undo would act on has changed too. */
+export function noteChange(revision: number) {
+  if (!sending && revision > ownRevision) void inTurn(loadActions);
+}
+
+async function catchUp() {
+  await inTurn(loadActions);
+  await refresh();
+}
+
 function take(answer: Marked, shootId: number, said = answer.title) {
   if (get().shootId !== shootId) return;
+  ownRevision = answer.revision;
   const frames = new Map(get().frames);
   for (const { id, decision, rating, label } of answer.frames) {
     const frame = frames.get(id);

@@ -2,6 +2,7 @@
 
 import { create } from "zustand";
 import {
+  type ActionRef,
   api,
   type Decision,
   type Frame,
@@ -69,8 +70,8 @@ export interface ShootState {
   goOn: boolean;
   /** Height of the pictures on the wall, px. */
   wallSize: number;
-  undo: string | null;
-  redo: string | null;
+  undo: ActionRef | null;
+  redo: ActionRef | null;
   lastAction: string | null;
   progress: Progress | null;
   error: string | null;
@@ -118,7 +119,8 @@ export function openShoot(shootId: number) {
   void loadActions();
 }
 
-async function loadActions() {
+/** Asks what undo and redo would act on. */
+export async function loadActions() {
   const { shootId } = get();
   const answer = await attempt(() =>
     api.GET("/api/shoots/{shoot_id}/actions", { params: { path: { shoot_id: shootId } } }).then(unwrap),
@@ -155,13 +157,7 @@ export async function refresh() {
     do {
       again = false;
       const { shootId, revision } = get();
-      const answer = await attempt(() =>
-        api
-          .GET("/api/shoots/{shoot_id}/frames", {
-            params: { path: { shoot_id: shootId }, query: { since: revision } },
-          })
-          .then(unwrap),
-      );
+      const answer = await attempt(() => fetchChanged(shootId, revision));
       if (!answer || get().shootId !== shootId) continue;
       const frames = new Map(revision ? get().frames : []);
       // A mark that was just set here and is still on its way counts more than an answer under way.
@@ -176,6 +172,24 @@ export async function refresh() {
   } finally {
     refreshing = false;
   }
+}
+
+/** The frames that changed after a revision, page by page. Those that change on the way carry a later revision than
+ * the first page, and come with the next question. */
+async function fetchChanged(shootId: number, since: number) {
+  const frames: Frame[] = [];
+  let revision: number | undefined;
+  for (let after = 0, more = true; more; after = frames.at(-1)?.id ?? 0) {
+    const page = await api
+      .GET("/api/shoots/{shoot_id}/frames", {
+        params: { path: { shoot_id: shootId }, query: { since, after } },
+      })
+      .then(unwrap);
+    frames.push(...page.frames);
+    revision ??= page.revision;
+    more = page.more;
+  }
+  return { frames, revision: revision ?? since };
 }
 
 function sameGeometry(before: Frame | undefined, after: Frame): boolean {

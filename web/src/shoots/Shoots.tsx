@@ -7,6 +7,7 @@ import { Button, Hint } from "../parts/controls";
 import { count, day, duration } from "../parts/format";
 import { DecisionBar, Grain } from "../parts/marks";
 import { tryAgain } from "../shoot/tryAgain";
+import { CacheRoom } from "./CacheRoom";
 import { FolderChooser, type Question } from "./FolderChooser";
 import { setWhereabouts, Whereabouts } from "./Whereabouts";
 
@@ -26,10 +27,10 @@ export function Shoots() {
   );
   const open = async (path: string, asNew = false): Promise<Question | undefined> => {
     const answer = await api.POST("/api/shoots", { body: { path, as_new: asNew } });
-    if (answer.response.status === 409 && answer.error && "shoot_id" in answer.error) {
-      const known = answer.error;
+    const known = answer.error?.moved;
+    if (known) {
       return {
-        text: known.detail,
+        text: answer.error?.detail ?? "",
         answers: [
           {
             words: `It is '${known.title}'`,
@@ -86,6 +87,7 @@ export function Shoots() {
           ))}
         </ul>
       </main>
+      <CacheRoom />
     </div>
   );
 }
@@ -179,7 +181,7 @@ function Card({ card }: { card: ShootCard }) {
       </div>
       {card.scan_note && (
         <details className="border-t border-edge px-4 py-2 text-xs text-ink2">
-          <summary>Not entered</summary>
+          <summary>Left out</summary>
           <pre className="font-sans whitespace-pre-wrap">{card.scan_note}</pre>
         </details>
       )}

@@ -5,7 +5,7 @@ import { NothingInView } from "../bench/Bench";
 import { dragOut } from "../bench/dragOut";
 import { clock, copiesInWords, day, shortName } from "../parts/format";
 import { DECISION_WORDS, Grain, Stars } from "../parts/marks";
-import { WARNING_WORDS, Warnings, warningsOf } from "../parts/warnings";
+import { WARNING_WORDS, Warnings } from "../parts/warnings";
 import { shown } from "../perf";
 import { activate, clearSelection, lookAt, selectRange, toggleSelected } from "../shoot/moving";
 import { useShoot } from "../shoot/store";
@@ -159,7 +159,7 @@ const WallCell = memo(
             shortName(frame.name),
             DECISION_WORDS[frame.decision],
             `${frame.rating} stars`,
-            ...warningsOf(frame).map((w) => WARNING_WORDS[w]),
+            ...frame.warnings.map((w) => WARNING_WORDS[w]),
           ].join(", ")}
           data-frame={frame.id}
           onClick={(event) => onClick(event, frame.id)}

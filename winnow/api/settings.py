@@ -1,0 +1,33 @@
+"""Settings that a person may change."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from winnow.api import models
+from winnow.api.desk import OnDesk
+from winnow.api.problems import CHANGING, answers
+from winnow.store import settings
+
+router = APIRouter(prefix="/api/settings", tags=["settings"])
+
+
+@router.get("", responses=answers())
+def get_settings(desk: OnDesk) -> models.Settings:
+    """What is set, and how much room the derived pictures take now."""
+    return _settings(desk)
+
+
+@router.put("", responses=answers(*CHANGING))
+def change_settings(desk: OnDesk, wish: models.SettingsWish) -> models.Settings:
+    """Changes what is set; what is too much then is forgotten in the background."""
+    with desk.database.transaction() as connection:
+        settings.set_cache_gb(connection, wish.cache_gb)
+    desk.engine.tidy()
+    return _settings(desk)
+
+
+def _settings(desk: OnDesk) -> models.Settings:
+    return models.Settings(
+        cache_gb=settings.cache_gb(desk.database.connection()), cache_bytes=desk.engine.cache_bytes()
+    )
