@@ -38,10 +38,11 @@ def test_details_of_a_frame(server: Server, shoot: int) -> None:
     assert len(found["exposure"]["histogram"]) == 64
     assert [eye["state"] for eye in found["faces"][0]["eyes"]] == ["open", "open"]
     assert found["reasons"][0]["text"] == "eyes open"
-    assert server.get("/api/frames/999/evidence")["state"] == "waiting"
-    several = server.get(f"/api/evidence?frame={first['id']}&frame=999")
-    assert several == {str(first["id"]): found, "999": several["999"]}
-    assert several["999"]["state"] == "waiting"
+    other = frames_of(server, shoot)[1]["id"]
+    several = server.get(f"/api/evidence?frame={first['id']}&frame={other}")
+    assert several == {str(first["id"]): found, str(other): server.get(f"/api/frames/{other}/evidence")}
+    assert server.request("GET", "/api/frames/999/evidence")[0] == 404
+    assert server.request("GET", f"/api/evidence?frame={first['id']}&frame=999")[0] == 404
 
 
 def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
@@ -73,7 +74,7 @@ def test_the_same_point(server: Server, shoot: int) -> None:
     assert (by_frame[other]["x"], by_frame[other]["y"]) == pytest.approx((225, 118), abs=2)
     assert not by_frame[coffee]["sure"]
     assert server.request("GET", f"/api/frames/{one}/same-point?x=1&y=1&among=999")[0] == 404
-    assert server.request("GET", f"/api/frames/999/same-point?x=1&y=1&among={one}")[0] == 409
+    assert server.request("GET", f"/api/frames/999/same-point?x=1&y=1&among={one}")[0] == 404
 
 
 def test_groups_by_hand(server: Server, shoot: int) -> None:

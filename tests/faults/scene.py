@@ -79,7 +79,7 @@ class Scene:
         files = frames.files_of(connection, [p.frame_id for p in unread])
         heads = [
             tasks.HeadTask(
-                p.frame_id, p.path, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")
+                p.frame_id, p.path, p.below, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")
             )
             for p in unread
         ]

@@ -122,9 +122,9 @@ def test_one_plan_at_a_time_and_other_shoots_go_on(desk: Desk, shoot: Shoot, tmp
     plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "k")
     real = files.copy
 
-    def slow(source: str, target: str, part: str) -> str:
+    def slow(source: str, target: str, part: str, below: str | None) -> str:
         assert going.wait(60)
-        return real(source, target, part)
+        return real(source, target, part, below)
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(files, "copy", slow)

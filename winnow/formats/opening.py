@@ -10,6 +10,7 @@ from __future__ import annotations
 import errno
 import os
 import stat
+import sys
 from io import BufferedRandom, BufferedReader, BufferedWriter
 from pathlib import Path
 
@@ -42,6 +43,7 @@ def open_plain(path: str | Path, below: str | None = None) -> BufferedReader:
     names = os.path.relpath(real, base).split(os.sep)
     if names[0] in (os.pardir, os.curdir):
         raise NotPlainError(LEADS_OUT, path)
+    sys.audit("open", real, "r", _PLAIN)  # what is opened below is told by bare names
     handle = os.open(base, _FOLDER)
     for name in names[:-1]:
         handle = _step(handle, name, _FOLDER, path)
