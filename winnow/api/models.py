@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StrictBool
 
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces.eyes import EyeState
@@ -22,6 +22,9 @@ MarkField = Literal["decision", "rating", "label"]
 
 Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
 """As the database numbers things."""
+
+BodyId = Annotated[Id, Field(strict=True)]
+"""In a body numbers are numbers; in addresses they are text that reads as one."""
 
 Revision = Annotated[int, Field(ge=0, le=2**63 - 1)]
 
@@ -109,7 +112,7 @@ class FolderPath(Model):
 class FolderWish(FolderPath):
     """as_new: a new shoot is wanted, although the folder looks like a known one that has moved."""
 
-    as_new: bool = False
+    as_new: StrictBool = False
 
 
 class FolderMatch(Model):
@@ -122,7 +125,7 @@ class FolderMatch(Model):
 
 
 class Position(Model):
-    position: int = Field(ge=0, le=2**31)
+    position: int = Field(ge=0, le=2**31, strict=True)
 
 
 class FrameSummary(Model):
@@ -294,29 +297,29 @@ class EvidenceView(Model):
 class GroupEdit(Model):
     """What a person does to the group of a frame."""
 
-    frame_id: Id
+    frame_id: BodyId
     action: Regrouping
 
 
 class LeadWish(Model):
     """The lead of this frame's group is picked; the others are rejected or left as they are."""
 
-    frame_id: Id
-    reject_rest: bool = False
+    frame_id: BodyId
+    reject_rest: StrictBool = False
 
 
 class ClockWish(Model):
     """How far the clock of a camera (serial number, or name) is ahead of the others, seconds."""
 
     camera: str = Field(min_length=1, max_length=200)
-    ahead_s: Finite = Field(ge=-10 * 366 * 86400, le=10 * 366 * 86400)
+    ahead_s: Finite = Field(strict=True, ge=-10 * 366 * 86400, le=10 * 366 * 86400)
 
 
 class SameMoment(Model):
     """Two frames of two cameras that show the same moment; the clock of the second's camera is set by it."""
 
-    frame_id: Id
-    other_id: Id
+    frame_id: BodyId
+    other_id: BodyId
 
 
 class FoundPoint(Model):
@@ -344,9 +347,9 @@ class View(Model):
 class MarkWish(Model):
     """Marks for frames; fields that are left out stay as they are."""
 
-    frame_ids: list[Id] = Field(min_length=1, max_length=100_000)
+    frame_ids: list[BodyId] = Field(min_length=1, max_length=100_000)
     decision: Decision | None = None
-    rating: int | None = Field(default=None, ge=0, le=MAX_RATING)
+    rating: int | None = Field(default=None, ge=0, le=MAX_RATING, strict=True)
     label: str | None = Field(default=None, max_length=MAX_LABEL_LENGTH)
 
 
@@ -374,7 +377,7 @@ class LastActions(Model):
 class StepWish(Model):
     """Which action is meant: if another came after it, nothing is done."""
 
-    batch: Id
+    batch: BodyId
 
 
 class Marked(Model):
@@ -389,7 +392,7 @@ class Marked(Model):
 class OwnMark(Model):
     """A mark of which the person wants their own written, although another program changed it."""
 
-    frame_id: Id
+    frame_id: BodyId
     field: MarkField
 
 
@@ -399,10 +402,10 @@ class PlanWish(Model):
 
     kind: PlanKind
     target: PathText | None = None
-    with_marks: bool = True
-    keep_folders: bool = False
+    with_marks: StrictBool = True
+    keep_folders: StrictBool = False
     mine: list[OwnMark] = Field(default=[], max_length=100_000)
-    all_mine: bool = False
+    all_mine: StrictBool = False
 
 
 class PlanConflict(Model):
@@ -470,7 +473,7 @@ class PlanView(Model):
 class SettingsWish(Model):
     """cache_gb: room for derived pictures; the ones looked at longest ago give way."""
 
-    cache_gb: int = Field(ge=1, le=100_000)
+    cache_gb: int = Field(ge=1, le=100_000, strict=True)
 
 
 class Settings(SettingsWish):

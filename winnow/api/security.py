@@ -141,7 +141,8 @@ def _place_of(address: str) -> str | None:
 
 def _is_this_machine(host: str) -> bool:
     try:
-        return is_loopback(urlsplit(f"//{host}").hostname or "")
+        place = urlsplit(f"//{host}")
+        return place.port != -1 and is_loopback(place.hostname or "")  # a port that is none raises
     except ValueError:
         return False
 

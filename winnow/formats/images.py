@@ -38,7 +38,7 @@ TURNED_BY_READER = ("HEIF", "TIFF")
 _BITS, _WIDTH, _HEIGHT = 0x0102, 0x0100, 0x0101
 _PILLOW_BYTES = {"1": 1, "L": 1, "P": 1, "LA": 4, "I;16": 2, "I;16B": 2, "I;16L": 2}
 """Bytes a pixel in Pillow's memory, 4 where nothing is said."""
-_INSIDE = {"HEIF": 4.5}
+_INSIDE = {"HEIF": 1.5}
 """Bytes a pixel that a reader needs beside what it hands over."""
 _DEEP_TIFF_BYTES = 4.5
 _CV_NO_MEMORY = -4
@@ -246,7 +246,7 @@ def _decode_deep_tiff(file: BinaryIO, path: Path) -> Decoded:
 
 def _decode_raw(file: BinaryIO, path: Path, long_edge: int) -> Decoded:
     try:
-        found = raw.best_picture(_all_of(file), long_edge)
+        found = raw.best_picture(file, long_edge)
     except raw.RawError as error:
         raise UnreadableError(str(error)) from error
     except budget.TooMuchMemoryError as error:
@@ -261,7 +261,7 @@ def _decode_raw(file: BinaryIO, path: Path, long_edge: int) -> Decoded:
 
 def _raw_head(file: BinaryIO, path: Path) -> Head:
     try:
-        width, height = raw.size_of(_all_of(file))
+        width, height = raw.size_of(file)
         file.seek(0)
         tags = exif.tags_of_raw(file)
         file.seek(0)

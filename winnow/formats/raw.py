@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import io
+import errno
 from dataclasses import dataclass
+from typing import BinaryIO
 
 import numpy as np
 import rawpy
@@ -48,20 +49,20 @@ class Developed:
     note: str | None = None
 
 
-def size_of(data: bytes) -> tuple[int, int]:
-    """Upright (width, height) of the full picture. data: the whole file. Raises RawError."""
-    with _open(data) as file:
+def size_of(source: BinaryIO) -> tuple[int, int]:
+    """Upright (width, height) of the full picture. source: the open file. Raises RawError."""
+    with _open(source) as file:
         return _upright_size(file)
 
 
-def best_picture(data: bytes, long_edge: int) -> Embedded | Developed:
-    """The cheapest picture of at least `long_edge` px, 0 asking for all pixels. data: the whole file. Raises
+def best_picture(source: BinaryIO, long_edge: int) -> Embedded | Developed:
+    """The cheapest picture of at least `long_edge` px, 0 asking for all pixels. source: the open file. Raises
     RawError, and TooMuchMemoryError where even half the size takes more than a worker has.
 
     An embedded JPEG serves where it is long enough, or, for reduced pictures, longer than
     `LEAST_EMBEDDED`; else the sensor data are developed, at half size unless all is asked for.
     """
-    with _open(data) as file:
+    with _open(source) as file:
         width, height = _upright_size(file)
         whole = max(width, height)
         jpeg = _embedded(file)
@@ -74,20 +75,23 @@ def best_picture(data: bytes, long_edge: int) -> Embedded | Developed:
                 stored_upright = (columns < rows) == (width < height) and width != height
                 turned = turn in (6, 8) and stored_upright
                 return Embedded(jpeg, 1 if turned else turn, width, height)
-        half = bool(long_edge) or not budget.fits(width, height, DEVELOPED, len(data))
+        half = bool(long_edge) or not budget.fits(width, height, DEVELOPED)
         if half:
-            budget.demand(width, height, DEVELOPED_HALF, len(data))
+            budget.demand(width, height, DEVELOPED_HALF)
         try:
             pixels = file.postprocess(half_size=half, use_camera_wb=True, output_bps=8)
-        except rawpy.LibRawError as error:
+        except (rawpy.LibRawError, OSError) as error:
+            if errno.ENOMEM in (abs(code) for code in error.args if isinstance(code, int)):
+                # Sensors that give all colours of a pixel take more than their size tells beforehand.
+                raise MemoryError from error
             raise RawError(f"LibRaw cannot develop it ({_text(error)}).") from error
         return Developed(pixels, width, height, HALF if half and not long_edge else None)
 
 
-def _open(data: bytes) -> rawpy.RawPy:
+def _open(source: BinaryIO) -> rawpy.RawPy:
     try:
-        # Through the bytes, not the name: names need not be valid UTF-8.
-        return rawpy.imread(io.BytesIO(data))
+        # By the open file, not by its name, which need not be valid UTF-8 and may be another's by now.
+        return rawpy.imread(f"/dev/fd/{source.fileno()}")
     except rawpy.LibRawError as error:
         raise RawError(f"LibRaw cannot open it ({_text(error)}).") from error
 
