@@ -13,7 +13,7 @@ from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
-from winnow.core.marks import Decision, Field, Marks, Value
+from winnow.core.marks import Decision, Field, Marks, Value, in_words
 from winnow.store import evidence, frames, marks, shoots
 from winnow.store.marks import Batch
 
@@ -183,7 +183,7 @@ def _title(wish: models.MarkWish) -> str:
     if wish.decision is not None:
         what.append(_VERBS[wish.decision])
     if wish.rating is not None:
-        what.append(f"{wish.rating} stars" if wish.rating else "stars cleared")
+        what.append(in_words(Field.RATING, wish.rating) if wish.rating else "stars cleared")
     if "label" in wish.model_fields_set:
         what.append(f"label {wish.label}" if wish.label else "label cleared")
     count = len(wish.frame_ids)

@@ -25,7 +25,7 @@ from winnow.pipeline.cache import Cache, Kind
 from winnow.pipeline.events import Events
 from winnow.pipeline.grouping import GroupingMemory, regroup
 from winnow.pipeline.intake import DiskGoneError, Intake
-from winnow.pipeline.jobs import Job, Task, distance
+from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task, distance
 from winnow.pipeline.listing import list_shoot
 from winnow.pipeline.locks import FolderLocks
 from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, Reporter
@@ -284,6 +284,7 @@ class Engine:
     def _keep(self, task: Task, outcome: Future[Any]) -> None:
         """Takes what a worker came back with. What cannot be kept is done again later."""
         self._made += task.function in MAKING
+        task.count(-1)
         try:
             task.finish(outcome)
         except DiskGoneError as error:
@@ -375,6 +376,7 @@ class Engine:
             task = self._next_task()
             if task is None:
                 return
+            task.count(1)
             with self._changed:
                 worker = self._idle.pop()
                 self._running[worker] = task
@@ -419,13 +421,13 @@ class Engine:
 
     def _read(self, job: Job) -> Task:
         chunk = job.heads.popleft()
-        job.heads_running += 1
         job.progress.state = ProgressState.READING
         return Task(
             tasks.read_heads,
             chunk,
             lambda done: self._intake.heads(done, job, chunk),
             job,
+            HEADS_RUNNING,
         )
 
     def _next_picture(self, job: Job) -> Task | None:
@@ -436,17 +438,23 @@ class Engine:
             return None
         picture = min(waiting, key=lambda p: distance(p, job.focus))
         missing = job.pictures.pop(picture.frame_id, None) is not None
-        job.pictures_running += 1
         job.progress.state = ProgressState.DERIVING if job.pictures else ProgressState.MEASURING
         task = self._derive_task(picture)
         if near or picture.frame_id not in job.unmeasured:
-            return Task(tasks.derive, task, lambda done: self._intake.picture(done, job, picture), job)
+            return Task(
+                tasks.derive,
+                task,
+                lambda done: self._intake.picture(done, job, picture),
+                job,
+                PICTURES_RUNNING,
+            )
         del job.unmeasured[picture.frame_id]
         return Task(
             tasks.prepare,
             tasks.PrepareTask(task, picture.subject),
             lambda done: self._intake.prepared(done, job, picture, missing),
             job,
+            PICTURES_RUNNING,
         )
 
     def _derive_task(self, picture: frames.Picture) -> tasks.DeriveTask:

@@ -37,7 +37,6 @@ class Intake:
         self.job_of = job_of
 
     def heads(self, done: Future[list[HeadResult]], job: Job, chunk: list[HeadTask]) -> None:
-        job.heads_running -= 1
         try:
             results = done.result()
         except WorkerCrashedError:
@@ -72,7 +71,6 @@ class Intake:
 
     def picture(self, done: Future[DeriveResult], job: Job, picture: Picture) -> None:
         """Thumbnail and preview of a frame were made, or could not be."""
-        job.pictures_running -= 1
         self._derived(self._result(done, picture, job.progress.shoot_id), job, picture)
 
     def derived_at_once(self, done: Future[DeriveResult], picture: Picture) -> None:
@@ -89,7 +87,6 @@ class Intake:
 
     def prepared(self, done: Future[DeriveResult], job: Job, picture: Picture, missing: bool) -> None:
         """A frame was prepared in one go, or made the worker crash on the way."""
-        job.pictures_running -= 1
         shoot_id = job.progress.shoot_id
         if isinstance(done.exception(), WorkerCrashedError):
             self._keep_evidence(picture, Measured(None, None, NOT_MEASURED))

@@ -14,18 +14,26 @@ from winnow.pipeline.grouping import GroupingMemory
 from winnow.pipeline.progress import Progress, ProgressState, Reporter
 from winnow.store import frames
 
+HEADS_RUNNING, PICTURES_RUNNING = "heads_running", "pictures_running"
 RETRY_FIRST_S = 2.0
 RETRY_LONGEST_S = 5.0
 
 
 @dataclass(frozen=True, slots=True)
 class Task:
-    """A call for a worker. finish: takes the outcome. job: whose it is, if it is anybody's."""
+    """A call for a worker. finish: takes the outcome. job: whose it is, if it is anybody's; counted: the job's count
+    of running tasks that it belongs to."""
 
     function: Callable[..., Any]
     argument: Any
     finish: Callable[[Future[Any]], None]
     job: Job | None = None
+    counted: str = ""
+
+    def count(self, by: int) -> None:
+        """Once as it starts, and once as it ends, whatever becomes of its outcome."""
+        if self.job is not None:
+            setattr(self.job, self.counted, getattr(self.job, self.counted) + by)
 
 
 @dataclass(slots=True)
