@@ -20,23 +20,17 @@ from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from winnow.bench import evidence, stage, trust
+from winnow.bench import evidence, scale, stage, trust
 from winnow.bench.browser import chromium
 from winnow.bench.figures import display_frame_ms, measures, percentile
 from winnow.bench.frames import make_large_shoot
 from winnow.bench.serving import serving
-from winnow.core.history import BatchKind
-from winnow.core.marks import Decision, Field
 from winnow.pipeline import tasks
-from winnow.store import frames, listing, marks, shoots
-from winnow.store.database import DATABASE, Database
-from winnow.store.frames import ListedFile, ListedFrame
 
 STEPS = 300
 MARKS = 100
 PACE_S = 0.25
 """A fluent person marks 3 to 4 frames a second (common practice, no source)."""
-FILTERED = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +63,7 @@ def run_all(target: Path | None, count: int) -> None:
         decode_s = _full_decode(sample)
         add(*_derive_cost(sample, decode_s, folder))
         add(*(Figure(*line) for line in evidence.lines(folder)))
-        add(*_filter(folder))
+        add(*(Figure(*line) for line in scale.lines(folder)))
         add(*(Figure(*line) for line in trust.planning(folder)))
         with serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
@@ -117,69 +111,6 @@ def _derive_cost(sample: list[Path], decode_s: float, folder: Path) -> list[Figu
             f"one plain full RGB decode: {1000 * decode_s:.0f} ms of processor time, {megabytes:.1f} MB",
         )
     ]
-
-
-def _filter(folder: Path) -> list[Figure]:
-    """Answers to filters over 10,000 frames, over HTTP, beside the smallest answer there is."""
-    data = folder / "filter-data"
-    database = Database(data / DATABASE)
-    (folder / "none").mkdir()
-    with database.transaction() as connection:
-        shoot_id = shoots.open_folder(connection, folder / "none", "2026-10-17")
-        listed = [
-            ListedFrame(f"{n}.jpg", f"/{n}.jpg", "v", (ListedFile(f"/{n}.jpg", "picture", 1, 1),))
-            for n in range(FILTERED)
-        ]
-        listing.reconcile(connection, shoot_id, [(1, frame) for frame in listed], {}, 1)
-        ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
-        wanted = {
-            i: {Field.DECISION: list(Decision)[n % 3].value, Field.RATING: n % 6} for n, i in enumerate(ids)
-        }
-        marks.set_marks(
-            connection,
-            shoot_id,
-            wanted,
-            kind=BatchKind.MARK,
-            actor="person",
-            title="all",
-            now="2026-10-17T20:00:00.000+00:00",
-        )
-    queries = (
-        "decision=pick",
-        "decision=undecided&decision=pick",
-        "rating_rule=at_least&stars=3",
-        "rating_rule=unrated",
-        "decision=reject&rating_rule=at_most&stars=2",
-        "",
-    )
-    with serving(data, folder) as address:
-        base = f"{address}/api/shoots/{shoot_id}"
-        _times(f"{base}/view", 5)
-        taken = [t for query in queries for t in _times(f"{base}/view?{query}", 30)]
-        least = median(_times(f"{address}/api/shoots/0", 50, refused=True))
-    return [
-        Figure(
-            f"filter over {FILTERED:,} frames, 95th percentile",
-            1000 * percentile(taken, 95),
-            "ms",
-            30,
-            f"median {1000 * median(taken):.1f} ms; an empty answer {1000 * least:.1f} ms",
-        )
-    ]
-
-
-def _times(address: str, count: int, *, refused: bool = False) -> list[float]:
-    found = []
-    for _ in range(count):
-        start = time.perf_counter()
-        try:
-            with urllib.request.urlopen(address) as answer:
-                answer.read()
-        except urllib.error.HTTPError:
-            if not refused:
-                raise
-        found.append(time.perf_counter() - start)
-    return found
 
 
 def _first_thumbnails(driver: webdriver.Chrome, address: str, folder: Path, decode_s: float) -> list[Figure]:

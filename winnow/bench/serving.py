@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import re
 import shutil
 import subprocess
 import sys
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -28,3 +30,18 @@ def serving(data: Path, root: Path) -> Iterator[str]:
         process.terminate()
         process.wait(30)
         shutil.rmtree(data, ignore_errors=True)
+
+
+def post(address: str, body: object) -> Any:
+    """The answer to a change."""
+    headers = {"Content-Type": "application/json"}
+    with urllib.request.urlopen(
+        urllib.request.Request(address, json.dumps(body).encode(), headers)
+    ) as answer:
+        return json.load(answer)
+
+
+def get(address: str) -> Any:
+    """An answer."""
+    with urllib.request.urlopen(address) as answer:
+        return json.load(answer)

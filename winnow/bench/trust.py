@@ -5,19 +5,16 @@ By hand, the first of the two: `python -m winnow.bench.trust FOLDER`.
 
 from __future__ import annotations
 
-import json
 import threading
 import time
-import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 from statistics import median
-from typing import Any
 
 import typer
 
 from winnow.bench.figures import percentile
-from winnow.bench.serving import serving
+from winnow.bench.serving import get, post, serving
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Value
 from winnow.core.xmp_marks import XmpMarks
@@ -46,7 +43,7 @@ def planning(folder: Path) -> list[Line]:
 
         def mark() -> None:
             # A frame that no plan is made of: undecided, it stays so.
-            _post(f"{url}/marks", {"frame_ids": [ids[-1]], "rating": int(time.monotonic() * 1000) % 6})
+            post(f"{url}/marks", {"frame_ids": [ids[-1]], "rating": int(time.monotonic() * 1000) % 6})
 
         alone = _while(mark, lambda: time.sleep(ALONE_S))
         base = (
@@ -58,7 +55,7 @@ def planning(folder: Path) -> list[Line]:
 
             def plan(wish: dict[str, str | None] = wish, took: list[float] = took) -> None:
                 start = time.perf_counter()
-                answer = _post(f"{url}/plans", wish)
+                answer = post(f"{url}/plans", wish)
                 took.append(time.perf_counter() - start)
                 assert answer["frames"] >= PLANNED - 1, answer
 
@@ -101,9 +98,9 @@ def moved(address: str, folder: Path, count: int, previews: Path) -> list[Line]:
     for sub in [path for path in new.iterdir() if path.is_dir()]:
         sub.rename(sub.with_name(f"renamed {sub.name}"))
     start = time.perf_counter()
-    _post(f"{address}/api/shoots/1/whereabouts", {"path": str(new)})
+    post(f"{address}/api/shoots/1/whereabouts", {"path": str(new)})
     while True:
-        card = _get(f"{address}/api/shoots/1")
+        card = get(f"{address}/api/shoots/1")
         if card["progress"]["state"] == "done" and not card["gone"]:
             break
         time.sleep(0.05)
@@ -161,19 +158,6 @@ def _while(act: Callable[[], None], work: Callable[[], None]) -> list[float]:
         time.sleep(max(0.0, MARK_EVERY_S - taken[-1]))
     working.join()
     return taken
-
-
-def _post(address: str, body: object) -> Any:
-    headers = {"Content-Type": "application/json"}
-    with urllib.request.urlopen(
-        urllib.request.Request(address, json.dumps(body).encode(), headers)
-    ) as answer:
-        return json.load(answer)
-
-
-def _get(address: str) -> Any:
-    with urllib.request.urlopen(address) as answer:
-        return json.load(answer)
 
 
 def main(folder: Path) -> None:

@@ -31,11 +31,12 @@ class Warned(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """All of a frame that filters ask for; few frames of a shoot differ in it. problem: it has a problem or a note;
-    faces: None before it is measured; again: its problem may have passed."""
+    """All of a frame that filters ask for; few frames of a shoot differ in it. unreadable: it has a problem;
+    problem: it has a problem or a note; faces: None before it is measured; again: its problem may have passed."""
 
     decision: Decision
     rating: int
+    unreadable: bool
     problem: bool
     warnings: frozenset[Warned]
     faces: bool | None

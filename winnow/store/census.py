@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass
 from threading import Lock
 
@@ -20,7 +21,7 @@ class Tally:
     `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
     the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
     and `single` those with and without others in their group, `copies` those whose content is there more than once,
-    `again` those whose problem may have passed.
+    `again` those whose problem may have passed, `unreadable` those with a problem.
     """
 
     places: dict[FramePlace, int]
@@ -34,6 +35,7 @@ class Tally:
     single: int
     copies: int
     again: int
+    unreadable: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +51,7 @@ class _Entry:
 CHANGED = """
     SELECT frame.id, place, position, frame_group, coalesce(decision, 'undecided') AS decision,
            coalesce(rating, 0) AS rating,
+           problem IS NOT NULL AS unreadable,
            problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS problem, warnings,
            faces > 0 AS faces, copies > 0 AS copies,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again
@@ -77,11 +80,21 @@ class Census:
             self._bring_up(connection)
             return self._passing(wanted), self._tally(), self.revision
 
-    def tally(self, connection: sqlite3.Connection) -> Tally:
-        """All counts."""
+    def overview(self, connection: sqlite3.Connection) -> tuple[Tally, int | None]:
+        """All counts, and the frame that stands for the shoot: a keeper, or one that can be seen, from some way in
+        (first frames are often tests)."""
         with self._lock:
             self._bring_up(connection)
-            return self._tally()
+            return self._tally(), self._cover()
+
+    def _cover(self) -> int | None:
+        order = self._in_order()
+        keeps = any(kind.decision is Decision.PICK and not kind.unreadable for kind in self._kinds)
+        for place in _outwards(len(order) // 3, len(order)):
+            kind = self._entries[order[place]].kind
+            if not kind.unreadable and (kind.decision is Decision.PICK or not keeps):
+                return order[place]
+        return None
 
     def _bring_up(self, connection: sqlite3.Connection) -> None:
         """Takes in the frames that changed. Their revision is larger than the last one seen: it grows with every
@@ -111,6 +124,7 @@ class Census:
             found = self._known[key] = Kind(
                 Decision(row["decision"]),
                 row["rating"],
+                bool(row["unreadable"]),
                 bool(row["problem"]),
                 frozenset(map(Warned, row["warnings"].split())),
                 faces,
@@ -143,15 +157,19 @@ class Census:
                 self._similar += sign * frames
         self._groups[entry.group] = size + by
 
-    def _passing(self, wanted: FrameFilter) -> list[int]:
+    def _in_order(self) -> list[int]:
         if self._order is None:
             there = [(e.position, i) for i, e in self._entries.items() if e.place is FramePlace.SHOOT]
             self._order = [frame_id for _, frame_id in sorted(there)]
+        return self._order
+
+    def _passing(self, wanted: FrameFilter) -> list[int]:
+        order = self._in_order()
         if wanted.shows_all:
-            return list(self._order)
+            return list(order)
         kinds = {id(kind) for kind in self._kinds if wanted.passes(kind)}
         entries = self._entries
-        found = [frame_id for frame_id in self._order if id(entries[frame_id].kind) in kinds]
+        found = [frame_id for frame_id in order if id(entries[frame_id].kind) in kinds]
         if wanted.similar is None:
             return found
         return [i for i in found if (self._groups[entries[i].group] > 1) is wanted.similar]
@@ -169,6 +187,7 @@ class Census:
             self._single,
             0,
             0,
+            0,
         )
         for kind, count in self._kinds.items():
             tally.decisions[kind.decision] += count
@@ -180,4 +199,13 @@ class Census:
             tally.faceless += count * (kind.faces is False)
             tally.copies += count * kind.copies
             tally.again += count * kind.again
+            tally.unreadable += count * kind.unreadable
         return tally
+
+
+def _outwards(start: int, count: int) -> Iterator[int]:
+    """The numbers below `count`, the ones nearest to `start` first."""
+    for distance in range(count):
+        for number in {start + distance, start - distance}:
+            if 0 <= number < count:
+                yield number

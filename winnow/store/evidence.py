@@ -191,6 +191,17 @@ def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None
     return row
 
 
+def failed(connection: sqlite3.Connection, shoot_id: int) -> int:
+    """How many frames of the shoot's place can be seen but failed to be measured, with a chance another time."""
+    row = connection.execute(
+        """SELECT count(*) FROM evidence INDEXED BY evidence_failed CROSS JOIN frame ON frame.id = frame_id
+           WHERE evidence.problem IS NOT NULL AND NOT lasting AND shoot_id = ? AND place = 'shoot'
+           AND coalesce(problem_kind, '') NOT IN ('passing', 'crashed')""",
+        (shoot_id,),
+    ).fetchone()
+    return int(row[0])
+
+
 def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.Row]:
     """What grouping needs of all frames of a shoot, without the descriptors: `measured` tells which picture
     the evidence is of."""

@@ -92,9 +92,11 @@ def changed(
 ) -> list[sqlite3.Row]:
     """At most `limit` frames that changed after a revision (0: all of the shoot), by id, from the one after
     `after`."""
+    # All are met by walking along the ids, which the + makes SQLite do; few that changed are looked up by revision.
+    which = "shoot_id = ? AND frame.revision > ?" if since else "+shoot_id = ? AND +frame.revision > ?"
     return connection.execute(
-        SUMMARY + "WHERE shoot_id = ? AND frame.id > ? AND frame.revision > ? ORDER BY frame.id LIMIT ?",
-        (shoot_id, after, since or -1, limit),
+        SUMMARY + f"WHERE {which} AND frame.id > ? ORDER BY frame.id LIMIT ?",
+        (shoot_id, since or -1, after, limit),
     ).fetchall()
 
 

@@ -22,23 +22,6 @@ class Shoot:
     folders: tuple[tuple[int, str], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Overview:
-    """What a list of shoots shows of one."""
-
-    frames: int
-    picks: int
-    rejects: int
-    previewed: int
-    problems: int
-    again: int
-    missing: int
-    held: int
-    first_at: str | None
-    last_at: str | None
-    cover: int | None
-
-
 def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
     """The id of the shoot made of this folder, created if it is not known yet."""
     known = of_folder(connection, path)
@@ -103,34 +86,16 @@ def _shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> Shoot:
     )
 
 
-def overview(connection: sqlite3.Connection, shoot_id: int) -> Overview:
-    """Counts, dates and cover: a keeper, or a frame from some way in (first frames are often tests)."""
-    row = connection.execute(
-        """
-        SELECT count(*) FILTER (WHERE place = 'shoot') AS frames,
-               count(*) FILTER (WHERE place = 'shoot' AND decision = 'pick') AS picks,
-               count(*) FILTER (WHERE place = 'shoot' AND decision = 'reject') AS rejects,
-               count(*) FILTER (WHERE place = 'shoot' AND stage >= 3) AS previewed,
-               count(*) FILTER (WHERE place = 'shoot' AND problem IS NOT NULL) AS problems,
-               count(*) FILTER (WHERE place = 'shoot' AND (problem_kind IN ('passing', 'crashed')
-                 OR EXISTS (SELECT 1 FROM evidence WHERE evidence.frame_id = frame.id
-                            AND evidence.problem IS NOT NULL))) AS again,
-               count(*) FILTER (WHERE place = 'missing') AS missing,
-               count(*) FILTER (WHERE place = 'held') AS held,
-               min(captured_at) AS first_at, max(captured_at) AS last_at
-        FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ?
-        """,
-        (shoot_id,),
-    ).fetchone()
-    cover = connection.execute(
-        """
-        SELECT id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
-        WHERE shoot_id = ? AND place = 'shoot' AND problem IS NULL AND stage >= 1
-        ORDER BY coalesce(decision, '') <> 'pick', abs(position - ?), position LIMIT 1
-        """,
-        (shoot_id, row["frames"] // 3),
-    ).fetchone()
-    return Overview(**dict(row), cover=cover[0] if cover else None)
+def span(connection: sqlite3.Connection, shoot_id: int) -> tuple[str | None, str | None]:
+    """The first and the last time at which a frame of a shoot was taken."""
+    found = [
+        connection.execute(
+            f"SELECT {which}(captured_at) FROM frame WHERE shoot_id = ? AND captured_at IS NOT NULL",
+            (shoot_id,),
+        ).fetchone()[0]
+        for which in ("min", "max")
+    ]
+    return found[0], found[1]
 
 
 def set_scan_note(connection: sqlite3.Connection, shoot_id: int, note: str | None) -> None:

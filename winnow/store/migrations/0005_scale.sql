@@ -5,6 +5,9 @@ UPDATE frame SET stage = 0 WHERE problem IS NULL;
 -- A second try at measuring would end the same.
 ALTER TABLE evidence ADD COLUMN lasting INTEGER NOT NULL DEFAULT 0;
 
+CREATE INDEX evidence_failed ON evidence (frame_id) WHERE problem IS NOT NULL AND NOT lasting;
+CREATE INDEX frame_by_time ON frame (shoot_id, captured_at);
+
 -- What undo and redo act on, without a walk over the journal: the batch on top of each of the two stacks, and for
 -- each batch the one that lies below it on the stack that it is on.
 ALTER TABLE shoot ADD COLUMN done_top INTEGER REFERENCES batch ON DELETE SET NULL;

@@ -1,0 +1,181 @@
+"""What large shoots cost: marks and views over 10,000 and 50,000 frames with a long journal, pages of frames, and
+64 pictures asked for at once that are not prepared.
+
+By hand: `python -m winnow.bench.scale FOLDER`.
+"""
+
+from __future__ import annotations
+
+import itertools
+import threading
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from statistics import median
+
+import typer
+
+from winnow.bench.figures import percentile
+from winnow.bench.frames import make_large_shoot
+from winnow.bench.serving import get, post, serving
+from winnow.core.history import BatchKind
+from winnow.core.marks import Decision, Field, Value
+from winnow.store import frames, listing, marks, shoots
+from winnow.store.database import DATABASE, Database
+from winnow.store.frames import ListedFile, ListedFrame
+
+SIZES = {10_000: (5, 20), 50_000: (15, 60)}
+"""Frames: bounds of a mark and of a view, ms."""
+JOURNAL = 25_000
+MARKS, VIEWS = 200, 30
+GLIMPSES = 64
+NOW = "2026-10-17T20:00:00.000+00:00"
+QUERIES = (
+    "decision=pick",
+    "decision=undecided&decision=pick",
+    "rating_rule=at_least&stars=3",
+    "decision=reject&rating_rule=at_most&stars=2",
+    "",
+)
+
+Line = tuple[str, float, str, float | None, str]
+"""name, value, unit, bound, baseline"""
+
+
+def lines(folder: Path) -> Iterator[Line]:
+    """All figures; fills a folder."""
+    for count, (mark_ms, view_ms) in SIZES.items():
+        yield from _answers(folder / f"scale-{count}", count, mark_ms, view_ms)
+    yield from _glimpses(folder)
+
+
+def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterator[Line]:
+    """Answers over HTTP, beside the smallest answer there is."""
+    ids = _fill(folder / "data", folder / "none", count)
+    with serving(folder / "data", folder) as address:
+        url = f"{address}/api/shoots/1"
+        get(f"{url}/view")
+        turns = itertools.count()
+
+        def mark() -> None:
+            n = next(turns)
+            post(f"{url}/marks", {"frame_ids": [ids[n * 37 % count]], "rating": 1 + n % 5})
+
+        def view() -> None:
+            # As the interface asks: after a mark.
+            mark()
+            asked.append(_seconds(lambda: get(f"{url}/view?{QUERIES[len(asked) % len(QUERIES)]}")))
+
+        least = median(_seconds(lambda: _nothing(f"{address}/api/nothing")) for _ in range(50))
+        base = f"an empty answer {1000 * least:.1f} ms; {JOURNAL:,} entries in the journal"
+        marked = [_seconds(mark) for _ in range(MARKS)]
+        asked: list[float] = []
+        for _ in range(VIEWS * len(QUERIES)):
+            view()
+        undone = [_seconds(_step, url, way) for way in ["undo", "redo"] * 30]
+        pages = [_seconds(lambda: get(f"{url}/frames")) for _ in range(10)]
+        card = [_seconds(lambda: get(url)) for _ in range(20)]
+    of = f"of {count:,} frames"
+    yield f"a mark {of}, median", 1000 * median(marked), "ms", mark_ms, base
+    yield f"a mark {of}, 95th percentile", 1000 * percentile(marked, 95), "ms", None, base
+    yield f"a view {of} after a mark, median", 1000 * median(asked), "ms", view_ms, base
+    yield f"a view {of} after a mark, 95th percentile", 1000 * percentile(asked, 95), "ms", None, base
+    yield f"undo and redo {of}, median, two requests", 1000 * median(undone), "ms", None, base
+    yield f"a page of 2,000 {of}, median", 1000 * median(pages), "ms", None, base
+    yield f"the card of a shoot {of}, median", 1000 * median(card), "ms", None, base
+
+
+def _fill(data: Path, none: Path, count: int) -> list[int]:
+    """A shoot of frames that are nowhere, with marks and a journal."""
+    none.mkdir(parents=True)
+    database = Database(data / DATABASE)
+    with database.transaction() as connection:
+        shoot_id = shoots.open_folder(connection, none, NOW)
+        listed = [
+            ListedFrame(f"{n}.jpg", f"/{n}.jpg", f"{n:08x}", (ListedFile(f"/{n}.jpg", "picture", 1, 1),))
+            for n in range(count)
+        ]
+        listing.reconcile(connection, shoot_id, [(1, frame) for frame in listed], {}, 1)
+        ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
+        connection.execute("UPDATE frame SET frame_group = id / 4, warnings = iif(id % 9, '', 'soft eyes')")
+
+        def act(wanted: dict[int, dict[Field, Value]]) -> None:
+            marks.set_marks(
+                connection, shoot_id, wanted, kind=BatchKind.MARK, actor="person", title="t", now=NOW
+            )
+
+        act({i: {Field.DECISION: list(Decision)[i % 3].value, Field.RATING: i % 6} for i in ids})
+        for n in range(JOURNAL):
+            act({ids[n % count]: {Field.LABEL: f"label {n}"}})
+    return ids
+
+
+def _glimpses(folder: Path) -> Iterator[Line]:
+    """64 pictures of 24 megapixels asked for at once, none of them prepared, and marks meanwhile."""
+    make_large_shoot(folder / "glimpsed", GLIMPSES, distinct=12)
+    with serving(folder / "glimpse-data", folder) as address:
+        post(f"{address}/api/shoots", {"path": str(folder / "glimpsed")})
+        url = f"{address}/api/shoots/1"
+        found: list[dict[str, int]] = []
+        while len(found) < GLIMPSES:
+            found = get(f"{url}/frames")["frames"]
+        alone = [_seconds(_mark_one, url, found, n) for n in range(40)]
+        threads = [
+            threading.Thread(target=_look, args=(f"{address}/api/pictures/{f['id']}/{f['version']}/glimpse",))
+            for f in found
+        ]
+        for thread in threads:
+            thread.start()
+        start = time.perf_counter()
+        took: list[float] = []
+        while any(thread.is_alive() for thread in threads):
+            took.append(_seconds(_mark_one, url, found, len(took)))
+            time.sleep(0.01)
+        all_s = time.perf_counter() - start
+    base = f"before them: median {1000 * median(alone):.1f} ms, p95 {1000 * percentile(alone, 95):.1f} ms"
+    yield f"{GLIMPSES} glimpses at once, all of them", all_s, "s", None, ""
+    yield "a mark meanwhile, 95th percentile", 1000 * percentile(took, 95), "ms", 50, base
+    yield "a mark meanwhile, the longest", 1000 * max(took), "ms", None, base
+
+
+def _mark_one(url: str, found: list[dict[str, int]], n: int) -> None:
+    post(f"{url}/marks", {"frame_ids": [found[n % len(found)]["id"]], "rating": 1 + n % 5})
+
+
+def _step(url: str, way: str) -> None:
+    action = get(f"{url}/actions")[way]
+    post(f"{url}/{way}", {"batch": action["batch"]})
+
+
+def _look(address: str) -> None:
+    try:
+        with urllib.request.urlopen(address) as answer:
+            answer.read()
+    except urllib.error.HTTPError:
+        pass  # its version became known meanwhile
+
+
+def _nothing(address: str) -> None:
+    try:
+        urllib.request.urlopen(address).close()
+    except urllib.error.HTTPError as error:
+        error.read()
+
+
+def _seconds(act: Callable[..., object], *arguments: object) -> float:
+    start = time.perf_counter()
+    act(*arguments)
+    return time.perf_counter() - start
+
+
+def main(folder: Path) -> None:
+    """Measure in a folder that may be filled."""
+    for name, value, unit, bound, baseline in lines(folder):
+        shown = f"≤ {bound:g}" if bound else ""
+        typer.echo(f"{name:58} {value:9.2f} {unit:6} {shown:8} {baseline}")
+
+
+if __name__ == "__main__":
+    typer.run(main)
