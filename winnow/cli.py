@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import signal
 from json import dumps as json_text
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, NoReturn
@@ -162,6 +163,9 @@ def run(
             f"Bound to {host}, Winnow can be reached from other machines. "
             "Give an access token with --token or WINNOW_TOKEN."
         )
+    # Whoever starts it in the background may have told it to take no notice: then it could not be ended before it
+    # serves.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     try:
         serve_shoots(folders, data, roots, host=host, port=port, token=token, secret=secret, say=typer.echo)
     except CannotServeError as error:

@@ -99,6 +99,11 @@ def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
         return _view(desk, plan)
     if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: make a new one.")
+    if plan.target and not desk.is_inside(plan.target):
+        raise ProblemError(
+            Code.NOT_NOW,
+            f"{display(plan.target)} leads out of the folders Winnow may open by now: make a new plan.",
+        )
     if plan.summary.get("blocked") and plan.state is PlanState.MADE:
         raise ProblemError(Code.NOT_NOW, plan.summary["blocked"])
     return _start(desk, plan, once, backwards=False)

@@ -59,34 +59,49 @@ def serve_shoots(
                 "or choose another data folder with --data."
             ) from error
         try:
-            listener = socket.create_server((host, port), reuse_port=False)
+            _serve(desk, opened, data, host=host, port=port, token=token, secret=secret, say=say)
+        finally:
+            desk.stop()  # also where it never came to serving: a listing may wait for workers that are not there
+
+
+def _serve(
+    desk: Desk,
+    opened: list[int],
+    data: Path,
+    *,
+    host: str,
+    port: int,
+    token: str | None,
+    secret: bool,
+    say: Callable[[str], None],
+) -> None:
+    try:
+        listener = socket.create_server((host, port), reuse_port=False)
+    except OSError as error:
+        raise CannotServeError(
+            f"Port {port} cannot be used ({error.strerror}): choose another with --port."
+        ) from error
+    if secret and not token:
+        try:
+            token = secret_of(data)
         except OSError as error:
-            raise CannotServeError(
-                f"Port {port} cannot be used ({error.strerror}): choose another with --port."
-            ) from error
-        if secret and not token:
-            try:
-                token = secret_of(data)
-            except OSError as error:
-                raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
-        path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
-        if token:
-            path += "?" + urlencode({TOKEN: token})
-        say(f"Winnow is at http://{host}:{listener.getsockname()[1]}/{path}")
-        for plan in desk.runner.recover():
-            shoot = shoots.get(desk.database.connection(), plan.shoot_id)
-            title = shoot.title if shoot else "a shoot"
-            say(
-                f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff."
-            )
-        say("Press Ctrl+C to end.")
-        config = uvicorn.Config(
-            create_app(desk, token=token, anywhere=not is_loopback(host)),
-            log_level="warning",
-            access_log=False,
-            timeout_graceful_shutdown=2,
-        )
-        _Server(config, desk).run(sockets=[listener])
+            raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
+    path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
+    if token:
+        path += "?" + urlencode({TOKEN: token})
+    say(f"Winnow is at http://{host}:{listener.getsockname()[1]}/{path}")
+    for plan in desk.runner.recover():
+        shoot = shoots.get(desk.database.connection(), plan.shoot_id)
+        title = shoot.title if shoot else "a shoot"
+        say(f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff.")
+    say("Press Ctrl+C to end.")
+    config = uvicorn.Config(
+        create_app(desk, token=token, anywhere=not is_loopback(host)),
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=2,
+    )
+    _Server(config, desk).run(sockets=[listener])
 
 
 @contextmanager

@@ -17,6 +17,8 @@ from winnow.store.listing import Identified, Question
 from winnow.store.shoots import Shoot
 
 IDENTIFIED_A_TASK = 40
+NOTES = 200
+"""So many are told of what was left out; the rest is counted."""
 
 Ask = Callable[[Callable[..., Any], Any], "Future[Any]"]
 """Runs a task in a worker before other work."""
@@ -46,6 +48,8 @@ def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, aske
         listing.reconcile(connection, shoot.id, every, identified, revision, _closed(found))
         frames.try_again(connection, shoot.id, revision, asked=asked)
         notes = [note for _, part in found for note in part.notes]
+        if len(notes) > NOTES:
+            notes[NOTES:] = [f"And {len(notes) - NOTES:,} more."]
         shoots.set_scan_note(connection, shoot.id, "\n".join(notes) or None)
         for folder_id, path in shoot.folders:
             shoots.set_mount(connection, folder_id, mount_of(path))

@@ -43,6 +43,8 @@ TASK_LIMIT_S = 180
 """A worker that needs longer for one task is taken for stuck and ends itself."""
 
 GLIMPSE_EDGE = 320
+SAID = 500
+"""Characters of what a decoder says of a file: it may quote from it."""
 WHOLE = 0.9
 """Cameras trim a little off the JPEG inside a RAW file; what is smaller than this share is not all of a picture."""
 TOO_LARGE = Measured(
@@ -232,7 +234,7 @@ def _problem(error: images.UnreadableError) -> Problem:
 
 def _clean(error: Exception) -> str:
     """What an error says, in characters that can be stored: names of files need not be valid text."""
-    return str(error).encode("utf-8", "replace").decode()
+    return str(error).encode("utf-8", "replace").decode()[:SAID]
 
 
 def _subject(head: images.Head, capture: Capture) -> tuple[float, float] | None:
