@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from pathlib import Path
 from typing import Any
-from urllib.request import urlopen
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
@@ -364,8 +363,10 @@ def test_a_name_is_dragged_out_as_its_file(bench: Page, tmp_path: Path) -> None:
     )
     kind, name, address = found[0].split(":", 2)
     assert (kind, name, found[1]) == ("application/octet-stream", "POS_0001.JPG", "POS_0001.JPG")
-    with urlopen(address) as answer:
-        assert answer.read() == (tmp_path / "poses" / "POS_0001.JPG").read_bytes()
+    assert address.startswith(bench.server.address)
+    _, headers, content = bench.server.request("GET", address.removeprefix(bench.server.address))
+    assert content == (tmp_path / "poses" / "POS_0001.JPG").read_bytes()
+    assert "POS_0001.JPG" in headers["content-disposition"]
 
 
 def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:
