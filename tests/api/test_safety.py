@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -15,6 +16,7 @@ import pytest
 from tests import photographs
 from tests.server import Server, running
 from winnow.api.security import cookie_of
+from winnow.api.serving import listen
 
 
 @pytest.mark.parametrize(
@@ -133,6 +135,14 @@ def test_pictures_are_kept_for_ever_under_their_version(server: Server, tmp_path
         assert "immutable" in headers["cache-control"]
     assert server.request("GET", f"/api/pictures/{frame['id']}/0000/thumb")[0] == 404
     assert server.request("GET", "/api/pictures/999/0000/thumb")[0] == 404
+
+
+def test_small_answers_do_not_wait_for_an_acknowledgement() -> None:
+    """On a line that is kept open (RFC 1122, 4.2.3.2 and 4.2.3.4): by what is set on the accepted socket."""
+    with listen("127.0.0.1", 0) as listener, socket.create_connection(listener.getsockname()):
+        accepted, _ = listener.accept()
+        with accepted:
+            assert accepted.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
 
 
 def test_wrong_use_of_the_command_line(tmp_path: Path) -> None:

@@ -7,11 +7,13 @@ By hand: `python -m winnow.bench.scale FOLDER`.
 from __future__ import annotations
 
 import itertools
+import json
 import threading
 import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
+from http.client import HTTPConnection
 from pathlib import Path
 from statistics import median
 
@@ -31,6 +33,8 @@ SIZES = {10_000: (5, 20), 50_000: (15, 60)}
 JOURNAL = 25_000
 MARKS, VIEWS = 200, 30
 GLIMPSES = 64
+WARM_UP_S = 4
+"""Worker processes start beside the server, and take the processor for that."""
 NOW = "2026-10-17T20:00:00.000+00:00"
 QUERIES = (
     "decision=pick",
@@ -52,31 +56,34 @@ def lines(folder: Path) -> Iterator[Line]:
 
 
 def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterator[Line]:
-    """Answers over HTTP, beside the smallest answer there is."""
+    """Answers over HTTP, beside the smallest answer there is; over one open line, as from a browser."""
     ids = _fill(folder / "data", folder / "none", count)
     with serving(folder / "data", folder) as address:
-        url = f"{address}/api/shoots/1"
-        get(f"{url}/view")
+        line = Connection(address)
         turns = itertools.count()
 
         def mark() -> None:
             n = next(turns)
-            post(f"{url}/marks", {"frame_ids": [ids[n * 37 % count]], "rating": 1 + n % 5})
+            line.ask("POST", "/marks", {"frame_ids": [ids[n * 37 % count]], "rating": 1 + n % 5})
 
-        def view() -> None:
+        def step(way: str) -> None:
+            action = json.loads(line.ask("GET", "/actions"))[way]
+            line.ask("POST", f"/{way}", {"batch": action["batch"]})
+
+        def view(number: int) -> float:
             # As the interface asks: after a mark.
             mark()
-            asked.append(_seconds(lambda: get(f"{url}/view?{QUERIES[len(asked) % len(QUERIES)]}")))
+            return _seconds(line.ask, "GET", f"/view?{QUERIES[number % len(QUERIES)]}")
 
-        least = median(_seconds(lambda: _nothing(f"{address}/api/nothing")) for _ in range(50))
+        line.ask("GET", "/view")
+        time.sleep(WARM_UP_S)
+        least = median(_seconds(line.ask, "GET", "/nothing") for _ in range(50))
         base = f"an empty answer {1000 * least:.1f} ms; {JOURNAL:,} entries in the journal"
         marked = [_seconds(mark) for _ in range(MARKS)]
-        asked: list[float] = []
-        for _ in range(VIEWS * len(QUERIES)):
-            view()
-        undone = [_seconds(_step, url, way) for way in ["undo", "redo"] * 30]
-        pages = [_seconds(lambda: get(f"{url}/frames")) for _ in range(10)]
-        card = [_seconds(lambda: get(url)) for _ in range(20)]
+        asked = [view(number) for number in range(VIEWS * len(QUERIES))]
+        undone = [_seconds(step, way) for way in ["undo", "redo"] * 30]
+        pages = [_seconds(line.ask, "GET", "/frames") for _ in range(10)]
+        card = [_seconds(line.ask, "GET", "") for _ in range(20)]
     of = f"of {count:,} frames"
     yield f"a mark {of}, median", 1000 * median(marked), "ms", mark_ms, base
     yield f"a mark {of}, 95th percentile", 1000 * percentile(marked, 95), "ms", None, base
@@ -85,6 +92,19 @@ def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterat
     yield f"undo and redo {of}, median, two requests", 1000 * median(undone), "ms", None, base
     yield f"a page of 2,000 {of}, median", 1000 * median(pages), "ms", None, base
     yield f"the card of a shoot {of}, median", 1000 * median(card), "ms", None, base
+
+
+class Connection:
+    """One open line to the server, for questions about shoot 1."""
+
+    def __init__(self, address: str) -> None:
+        self._line = HTTPConnection(address.removeprefix("http://"), timeout=60)
+
+    def ask(self, method: str, path: str, body: object = None) -> bytes:
+        headers = {"Content-Type": "application/json"} if body is not None else {}
+        data = json.dumps(body) if body is not None else None
+        self._line.request(method, f"/api/shoots/1{path}", data, headers)
+        return self._line.getresponse().read()
 
 
 def _fill(data: Path, none: Path, count: int) -> list[int]:
@@ -121,7 +141,12 @@ def _glimpses(folder: Path) -> Iterator[Line]:
         found: list[dict[str, int]] = []
         while len(found) < GLIMPSES:
             found = get(f"{url}/frames")["frames"]
-        alone = [_seconds(_mark_one, url, found, n) for n in range(40)]
+        line = Connection(address)
+
+        def mark(n: int) -> None:
+            line.ask("POST", "/marks", {"frame_ids": [found[n % GLIMPSES]["id"]], "rating": 1 + n % 5})
+
+        alone = [_seconds(mark, n) for n in range(40)]
         threads = [
             threading.Thread(target=_look, args=(f"{address}/api/pictures/{f['id']}/{f['version']}/glimpse",))
             for f in found
@@ -131,7 +156,7 @@ def _glimpses(folder: Path) -> Iterator[Line]:
         start = time.perf_counter()
         took: list[float] = []
         while any(thread.is_alive() for thread in threads):
-            took.append(_seconds(_mark_one, url, found, len(took)))
+            took.append(_seconds(mark, len(took)))
             time.sleep(0.01)
         all_s = time.perf_counter() - start
     base = f"before them: median {1000 * median(alone):.1f} ms, p95 {1000 * percentile(alone, 95):.1f} ms"
@@ -140,28 +165,12 @@ def _glimpses(folder: Path) -> Iterator[Line]:
     yield "a mark meanwhile, the longest", 1000 * max(took), "ms", None, base
 
 
-def _mark_one(url: str, found: list[dict[str, int]], n: int) -> None:
-    post(f"{url}/marks", {"frame_ids": [found[n % len(found)]["id"]], "rating": 1 + n % 5})
-
-
-def _step(url: str, way: str) -> None:
-    action = get(f"{url}/actions")[way]
-    post(f"{url}/{way}", {"batch": action["batch"]})
-
-
 def _look(address: str) -> None:
     try:
         with urllib.request.urlopen(address) as answer:
             answer.read()
     except urllib.error.HTTPError:
         pass  # its version became known meanwhile
-
-
-def _nothing(address: str) -> None:
-    try:
-        urllib.request.urlopen(address).close()
-    except urllib.error.HTTPError as error:
-        error.read()
 
 
 def _seconds(act: Callable[..., object], *arguments: object) -> float:
