@@ -151,3 +151,37 @@ def test_copies_and_trying_again(page: Page, shoot_folder: Path) -> None:
     page.chord(Keys.SHIFT, "k")
     page.press("v")
     page.until_text("[data-testid=shown]", "8 of 8")
+
+
+def test_a_mark_whose_answer_is_lost_is_set_once(page: Page, shoot_folder: Path) -> None:
+    """The line breaks after the request arrived: it is sent again, and one undo takes it back."""
+    shoot = page.open(shoot_folder)
+    page.run(
+        """const real = window.fetch;
+        window.lost = 0;
+        window.fetch = async (request, ...more) => {
+          const answer = await real(request, ...more);
+          if (request.method === 'POST' && request.url.endsWith('/marks') && window.lost++ === 0)
+            throw new TypeError('network changed');
+          return answer;
+        };"""
+    )
+    page.press("3")
+    until(lambda: page.run("return window.lost") == 2)
+    until(lambda: page.server.frames(shoot)[0]["rating"] == 3)
+    assert not page.find("[role=alert]")
+    page.press("z")
+    until(lambda: page.server.frames(shoot)[0]["rating"] == 0)
+    assert page.server.get(f"/api/shoots/{shoot}/actions")["undo"] is None
+
+
+def test_undo_means_what_another_window_did_once_it_is_on_screen(page: Page, shoot_folder: Path) -> None:
+    shoot = page.open(shoot_folder)
+    ids = [frame["id"] for frame in page.server.frames(shoot)]
+    page.press("3")
+    until(lambda: page.server.frames(shoot)[0]["rating"] == 3)
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[4:5], "decision": "reject"})
+    until(lambda: "rejects 1" in " ".join(page.text("header").split()))
+    page.press("z")
+    until(lambda: page.server.frames(shoot)[4]["decision"] == "undecided")
+    assert page.server.frames(shoot)[0]["rating"] == 3

@@ -145,3 +145,18 @@ def test_a_mark_costs_the_same_however_long_the_journal_is(tmp_path: Path) -> No
         set_field(database, shoot_id, [ids[number % 50]], Field.LABEL, f"l{number}")
     cost_of = 1
     assert cost() < 2 * early
+
+
+def test_what_stands_for_a_shoot_on_the_list(tmp_path: Path) -> None:
+    """A keeper; else a frame that can be seen, from some way in."""
+    database = Database(tmp_path / "w.sqlite")
+    shoot_id, ids = fill(database, tmp_path, 9)
+    census = Census(shoot_id)
+    assert census.overview(database.connection())[1] == ids[3]
+    change(database, shoot_id, ids[3], "problem", "lasting")
+    assert census.overview(database.connection())[1] in (ids[2], ids[4])
+    change(database, shoot_id, ids[8], "decision", "pick")
+    tally, cover = census.overview(database.connection())
+    assert (cover, tally.unreadable, tally.decisions[Decision.PICK]) == (ids[8], 1, 1)
+    change(database, shoot_id, ids[8], "place", "moved")
+    assert census.overview(database.connection())[1] in (ids[2], ids[4])

@@ -477,7 +477,7 @@ class SettingsWish(Model):
 
 
 class Settings(SettingsWish):
-    """cache_bytes: what they took when it was last counted; None before the first count."""
+    """cache_bytes: what they take; None while that is being counted: ask again."""
 
     cache_bytes: int | None
 

@@ -74,6 +74,7 @@ class Engine:
         self._idle: list[Worker] = []
         self._changed = threading.Condition()
         self._made = 0
+        self._counting = False
         self._cache_bytes: int | None = None
         self._closing = False
         self._lister = ThreadPoolExecutor(max_workers=LISTINGS_AT_ONCE, thread_name_prefix="listing")
@@ -178,13 +179,18 @@ class Engine:
         self.run_apart(tasks.tidy_cache, tasks.TidyTask(str(self.cache.folder), limit), self._note_tidied)
 
     def _note_tidied(self, done: Future[int]) -> None:
+        self._counting = False
         self._cache_bytes = done.result()
 
     def cache_bytes(self) -> int | None:
-        """What the derived pictures took when it was last counted; None before that: then it is counted now."""
-        if self._cache_bytes is None:
-            self.tidy()
-        return self._cache_bytes
+        """What the derived pictures take; None while that is being counted, because some were made since."""
+        with self._changed:
+            stale = self._cache_bytes is None or self._made > 0
+            if not stale or self._counting:
+                return None if self._counting else self._cache_bytes
+            self._counting = True
+        self.tidy()
+        return None
 
     def regroup(self, shoot_id: int) -> None:
         """A person changed what groups rest on: brings them up to date at once, on the caller's thread."""

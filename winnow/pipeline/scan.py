@@ -56,7 +56,7 @@ def list_folder(root: str) -> Listing:
         files: dict[str, os.stat_result] = {}
         folders = []
         try:
-            entries = list(os.scandir(folder))
+            entries = sorted(os.scandir(folder), key=lambda entry: entry.name)
         except OSError as error:
             listing.notes.append(f"{_below(folder, base)}: {error.strerror}, not entered.")
             listing.closed.append(str(folder))

@@ -1363,7 +1363,7 @@ export interface components {
         };
         /**
          * Settings
-         * @description cache_bytes: what they took when it was last counted; None before the first count.
+         * @description cache_bytes: what they take; None while that is being counted: ask again.
          */
         Settings: {
             /** Cache Gb */
