@@ -156,7 +156,7 @@ def run(
     """Serves until interrupted. Exits with 2 where it cannot start."""
     # Imported here: worker processes import this module again and need none of it.
     from winnow.api.security import is_loopback
-    from winnow.api.serving import CannotServeError, serve_shoots
+    from winnow.api.serving import CannotServeError, Entrance, serve_shoots
 
     if not is_loopback(host) and not token:
         _refuse(
@@ -167,7 +167,7 @@ def run(
     # serves.
     signal.signal(signal.SIGINT, signal.default_int_handler)
     try:
-        serve_shoots(folders, data, roots, host=host, port=port, token=token, secret=secret, say=typer.echo)
+        serve_shoots(folders, data, roots, Entrance(host, port, token, secret), typer.echo)
     except CannotServeError as error:
         _refuse(str(error))
 

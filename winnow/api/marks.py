@@ -106,23 +106,13 @@ def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: Done
 @router.post("/undo", responses=STEPPING)
 def undo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
     """Takes the last action back, if it is the one that is meant."""
-
-    def step(connection: Connection) -> Batch | None:
-        _demand_next(connection, wish.batch, marks.next_steps(connection, shoot.id)[0])
-        return marks.undo(connection, shoot.id, PERSON, now())
-
-    return _act(desk, shoot.id, once, step)
+    return _act(desk, shoot.id, once, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo))
 
 
 @router.post("/redo", responses=STEPPING)
 def redo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-
-    def step(connection: Connection) -> Batch | None:
-        _demand_next(connection, wish.batch, marks.next_steps(connection, shoot.id)[1])
-        return marks.redo(connection, shoot.id, PERSON, now())
-
-    return _act(desk, shoot.id, once, step)
+    return _act(desk, shoot.id, once, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
@@ -131,13 +121,19 @@ def get_actions(desk: OnDesk, shoot: OfShoot) -> models.LastActions:
     return _last_actions(desk.database.connection(), shoot.id)
 
 
-def _demand_next(connection: Connection, meant: int, following: int | None) -> None:
-    if following == meant:
-        return
-    is_now = (
-        f"now it would be: {marks.batch(connection, following).title}" if following else "there is none now"
-    )
-    raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
+def _step(
+    connection: Connection,
+    shoot_id: int,
+    meant: int,
+    way: int,
+    take: Callable[[Connection, int, str, str], Batch | None],
+) -> Batch | None:
+    """One step of undo or redo. way: its place in `marks.next_steps`. Raises ProblemError if another is due."""
+    due = marks.next_steps(connection, shoot_id)[way]
+    if due != meant:
+        is_now = f"now it would be: {marks.batch(connection, due).title}" if due else "there is none now"
+        raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
+    return take(connection, shoot_id, PERSON, now())
 
 
 def _act(

@@ -7,6 +7,7 @@ import socket
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlencode
 
@@ -26,20 +27,22 @@ class CannotServeError(RuntimeError):
     """The server cannot start; the message says what to do."""
 
 
+@dataclass(frozen=True, slots=True)
+class Entrance:
+    """Where the server is reached, and by whom. token: what a request must know; without one it is the secret of the
+    data folder, or, with `secret` off, nothing."""
+
+    host: str
+    port: int
+    token: str | None = None
+    secret: bool = True
+
+
 def serve_shoots(
-    folders: list[Path],
-    data: Path,
-    roots: list[Path],
-    *,
-    host: str,
-    port: int,
-    token: str | None,
-    secret: bool,
-    say: Callable[[str], None],
+    folders: list[Path], data: Path, roots: list[Path], entrance: Entrance, say: Callable[[str], None]
 ) -> None:
     """Opens folders as shoots and serves until interrupted. Raises CannotServeError.
 
-    token: what a request must know; without one it is the secret of the data folder, or, with `secret` off, nothing.
     say: called with the address once it can be opened.
     """
     with alone(data):
@@ -59,29 +62,20 @@ def serve_shoots(
                 "or choose another data folder with --data."
             ) from error
         try:
-            _serve(desk, opened, data, host=host, port=port, token=token, secret=secret, say=say)
+            _serve(desk, opened, data, entrance, say)
         finally:
             desk.stop()  # also where it never came to serving: a listing may wait for workers that are not there
 
 
-def _serve(
-    desk: Desk,
-    opened: list[int],
-    data: Path,
-    *,
-    host: str,
-    port: int,
-    token: str | None,
-    secret: bool,
-    say: Callable[[str], None],
-) -> None:
+def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: Callable[[str], None]) -> None:
+    host, token = entrance.host, entrance.token
     try:
-        listener = listen(host, port)
+        listener = listen(host, entrance.port)
     except OSError as error:
         raise CannotServeError(
-            f"Port {port} cannot be used ({error.strerror}): choose another with --port."
+            f"Port {entrance.port} cannot be used ({error.strerror}): choose another with --port."
         ) from error
-    if secret and not token:
+    if entrance.secret and not token:
         try:
             token = secret_of(data)
         except OSError as error:

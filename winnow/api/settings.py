@@ -23,11 +23,11 @@ def change_settings(desk: OnDesk, wish: models.SettingsWish) -> models.Settings:
     """Changes what is set; what is too much then is forgotten in the background."""
     with desk.database.transaction() as connection:
         settings.set_cache_gb(connection, wish.cache_gb)
-    desk.engine.tidy()
+    desk.engine.room.tidy()
     return _settings(desk)
 
 
 def _settings(desk: OnDesk) -> models.Settings:
     return models.Settings(
-        cache_gb=settings.cache_gb(desk.database.connection()), cache_bytes=desk.engine.cache_bytes()
+        cache_gb=settings.cache_gb(desk.database.connection()), cache_bytes=desk.engine.room.taken()
     )

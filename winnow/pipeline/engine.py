@@ -29,9 +29,10 @@ from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task, dis
 from winnow.pipeline.listing import list_shoot
 from winnow.pipeline.locks import FolderLocks
 from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, Reporter
+from winnow.pipeline.room import Room
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.workers import Worker, worker_count
-from winnow.store import evidence, frames, settings, shoots
+from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database, NoRoomError
 from winnow.store.frames import Stage
 
@@ -40,10 +41,6 @@ log = logging.getLogger(__name__)
 HEADS_A_TASK = 24
 STOP_PATIENCE_S = 5
 LISTINGS_AT_ONCE = 8
-GB = 10**9
-TIDY_EVERY = 300
-"""So many pictures are made before it is looked at again whether there is room for them."""
-MAKING = (tasks.derive, tasks.prepare, tasks.develop_full)
 NEAR = 40
 """Frames so far ahead of the person get their previews before anything is measured."""
 REGROUP_EVERY_S = 1.5
@@ -63,6 +60,7 @@ class Engine:
         self.cache = cache
         self.events = events
         self.folders = FolderLocks()
+        self.room = Room(database, cache, self.run_apart)
         self._intake = Intake(database, self._job_of_frame)
         self._jobs: dict[int, Job] = {}
         self._first: int | None = None
@@ -73,9 +71,6 @@ class Engine:
         self._ended: deque[tuple[Worker, Task, Future[Any]]] = deque()
         self._idle: list[Worker] = []
         self._changed = threading.Condition()
-        self._made = 0
-        self._counting = False
-        self._cache_bytes: int | None = None
         self._closing = False
         self._lister = ThreadPoolExecutor(max_workers=LISTINGS_AT_ONCE, thread_name_prefix="listing")
         self._grouper = ThreadPoolExecutor(max_workers=1, thread_name_prefix="grouping")
@@ -171,27 +166,6 @@ class Engine:
         """Something to look at before the thumbnail is made; gives a `tasks.GlimpseResult`."""
         return self.run_apart(tasks.glimpse, self._derive_task(picture))
 
-    def tidy(self) -> None:
-        """Keeps the derived pictures within the room that they may take, in the background."""
-        with self._changed:
-            self._made = 0
-        limit = settings.cache_gb(self.database.connection()) * GB
-        self.run_apart(tasks.tidy_cache, tasks.TidyTask(str(self.cache.folder), limit), self._note_tidied)
-
-    def _note_tidied(self, done: Future[int]) -> None:
-        self._counting = False
-        self._cache_bytes = done.result()
-
-    def cache_bytes(self) -> int | None:
-        """What the derived pictures take; None while that is being counted, because some were made since."""
-        with self._changed:
-            stale = self._cache_bytes is None or self._made > 0
-            if not stale or self._counting:
-                return None if self._counting else self._cache_bytes
-            self._counting = True
-        self.tidy()
-        return None
-
     def regroup(self, shoot_id: int) -> None:
         """A person changed what groups rest on: brings them up to date at once, on the caller's thread."""
         with self._changed:
@@ -265,8 +239,6 @@ class Engine:
         for job in self._ordered():
             self._take_listing(job)
             self._take_groups(job)
-        if self._made >= TIDY_EVERY:
-            self.tidy()
         self._dispatch()
         for job in self._ordered():
             job.reporter.publish(self.database, self.events)
@@ -289,7 +261,7 @@ class Engine:
 
     def _keep(self, task: Task, outcome: Future[Any]) -> None:
         """Takes what a worker came back with. What cannot be kept is done again later."""
-        self._made += task.function in MAKING
+        self.room.note(task.function)
         task.count(-1)
         try:
             task.finish(outcome)
