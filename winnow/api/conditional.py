@@ -20,8 +20,8 @@ _RUN = secrets.token_hex(8)
 class Conditional:
     """The condition that a request came with."""
 
-    def __init__(self, if_none_match: Annotated[str | None, Header(max_length=4000)] = None) -> None:
-        self.known = if_none_match or ""
+    def __init__(self, known: str) -> None:
+        self.known = known
         self.headers: dict[str, str] = {}
 
     def unchanged(self, *makes: object) -> Response | None:
@@ -37,4 +37,8 @@ class Conditional:
         return None
 
 
-OnCondition = Annotated[Conditional, Depends()]
+async def _condition(if_none_match: Annotated[str | None, Header(max_length=4000)] = None) -> Conditional:
+    return Conditional(if_none_match or "")
+
+
+OnCondition = Annotated[Conditional, Depends(_condition)]

@@ -140,7 +140,7 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
-def get_desk(request: Request) -> Desk:
+async def get_desk(request: Request) -> Desk:  # async: anything else would be sent to a thread for it
     desk: Desk = request.app.state.desk
     return desk
 

@@ -20,7 +20,8 @@ from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from winnow.api import models
-from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk
+from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
+from winnow.api.models import Id
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.pairing import Role
 from winnow.formats.opening import open_plain
@@ -84,11 +85,10 @@ def get_file(desk: OnDesk, frame_id: OfFrame) -> Response:
 
 
 @router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response, responses=_of_type(JPEG))
-async def get_glimpse(desk: OnDesk, frame_id: OfFrame, version: Version) -> Response:
+async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
     scaled decode. Not to be kept, so it may be asked for under a version that is out of date."""
-    found = await run_in_threadpool(_picture, desk, frame_id)
-    kept = await run_in_threadpool(desk.cache.read, Kind.THUMB, found.version)
+    found, kept = await run_in_threadpool(_kept, desk, frame_id, None, Kind.THUMB)
     if kept is not None:
         return Response(kept, media_type=JPEG, headers=NOT_KEPT)
     made = await _outcome(desk.engine.glimpse(found))
@@ -98,12 +98,11 @@ async def get_glimpse(desk: OnDesk, frame_id: OfFrame, version: Version) -> Resp
 
 
 @router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))
-async def get_picture(desk: OnDesk, frame_id: OfFrame, version: Version, kind: Kind) -> Response:
+async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
-    found = await run_in_threadpool(_picture, desk, frame_id, version)
-    if kind is Kind.FULL and found.as_is:
+    found, kept = await run_in_threadpool(_kept, desk, frame_id, version, kind)
+    if kept is None and kind is Kind.FULL and found.as_is:
         return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER)
-    kept = await run_in_threadpool(desk.cache.read, kind, version)
     if kept is None:
         made = await _outcome(desk.engine.picture(found, kind))
         if made.problem:
@@ -112,6 +111,19 @@ async def get_picture(desk: OnDesk, frame_id: OfFrame, version: Version, kind: K
     if kept is None:
         raise ProblemError(Code.PICTURE_CHANGED, "This picture was forgotten meanwhile: load the page again.")
     return Response(kept, media_type=JPEG, headers=FOR_EVER)
+
+
+def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind) -> tuple[Picture, bytes | None]:
+    """What is to be shown, and its picture if it is made: all in one go, for it is asked for hundreds at a time."""
+    demand_frames(desk, [frame_id])
+    found = frames.picture(desk.database.connection(), frame_id)
+    if found is None or version not in (None, found.version):
+        raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
+    if found.problem:
+        raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
+    if kind is Kind.FULL and found.as_is:
+        return found, None
+    return found, desk.cache.read(kind, found.version)
 
 
 async def _outcome(promise: Future[Any]) -> Any:
@@ -147,12 +159,3 @@ def _blocks(file: BufferedReader) -> Iterator[bytes]:
         while left > 0 and (block := file.read(min(BLOCK, left))):
             left -= len(block)
             yield block
-
-
-def _picture(desk: Desk, frame_id: int, version: str | None = None) -> Picture:
-    found = frames.picture(desk.database.connection(), frame_id)
-    if found is None or version not in (None, found.version):
-        raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
-    if found.problem:
-        raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
-    return found

@@ -3249,8 +3249,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                version: string;
                 frame_id: number;
+                version: string;
             };
             cookie?: never;
         };
@@ -3344,9 +3344,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                frame_id: number;
                 version: string;
                 kind: components["schemas"]["Kind"];
-                frame_id: number;
             };
             cookie?: never;
         };
