@@ -142,3 +142,21 @@ def test_one_odd_file_among_a_thousand(desk: Desk, tmp_path: Path, monkeypatch: 
     assert len(found) == 30
     assert [row["name"] for row in found if row["problem"]] == ["100WINNO/WIN_0007.JPG"]
     assert sum(row["faces"] is not None for row in found) == 29
+
+
+def test_a_disk_that_goes_between_decoding_and_reading_on_is_no_fault_of_the_cache(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = photographs.save(tmp_path / "a.jpg")
+    real = tasks.images.decode
+
+    def pulled(*arguments: object, **more: object) -> object:
+        found = real(*arguments, **more)  # type: ignore[arg-type]
+        path.unlink()
+        return found
+
+    monkeypatch.setattr(tasks.images, "decode", pulled)
+    task = tasks.DeriveTask(1, str(path), str(tmp_path), "ab", str(tmp_path / "cache"))
+    problem = tasks.prepare(tasks.PrepareTask(task, None)).problem
+    assert problem is not None and problem.kind == frames.ProblemKind.PASSING
+    assert "no longer there" in problem.text

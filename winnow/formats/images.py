@@ -101,7 +101,7 @@ def read_head(path: Path, below: str | None = None) -> Head:
         except Exception as error:
             deep = _deep_tiff_size(file)
             if deep is None:
-                raise _unreadable(path, error) from error
+                raise unreadable(path, error) from error
             size = deep
             tags, packet, turned, as_is = exif.tags_of_raw(file), None, False, False
     orientation = 1 if turned else orientation_of(tags)
@@ -126,7 +126,7 @@ def decode(path: Path, long_edge: int = 0, below: str | None = None) -> Decoded:
                 return decode_jpeg(_all_of(file), path, long_edge)
             return _decode_with_pillow(file, path)
         except OSError as error:
-            raise _unreadable(path, error) from error
+            raise unreadable(path, error) from error
 
 
 def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = None) -> Decoded:
@@ -138,7 +138,7 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
             progressive = bool(picture.info.get("progressive"))
             orientation = turn if turn is not None else orientation_of(exif.tags_of(picture))
     except Exception as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     if colours in ("CMYK", "YCCK"):
         return _decode_with_pillow(io.BytesIO(data), path)
     scale = long_edge / max(width, height)
@@ -156,9 +156,9 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
         try:
             pixels = simplejpeg.decode_jpeg(data, "RGB", strict=False, **least)
         except ValueError as error:
-            raise _unreadable(path, error) from error
+            raise unreadable(path, error) from error
     except MemoryError as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     pixels = to_srgb(pixels, profile)
     return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
 
@@ -169,7 +169,7 @@ def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
         picture: Image.Image = Image.open(file)
     except Exception as error:
         if _deep_tiff_size(file) is None:
-            raise _unreadable(path, error) from error
+            raise unreadable(path, error) from error
         return _decode_deep_tiff(file, path)
     try:
         orientation = 1 if picture.format in TURNED_BY_READER else orientation_of(exif.tags_of(picture))
@@ -189,7 +189,7 @@ def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
     except UnreadableError:
         raise
     except Exception as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     del picture
     turned = upright(pixels, orientation)
     return Decoded(turned, turned.shape[1], turned.shape[0], note)
@@ -237,7 +237,7 @@ def _decode_deep_tiff(file: BinaryIO, path: Path) -> Decoded:
         # By the open file, not by the name, which may be another's by now.
         pixels = cv2.imread(f"/dev/fd/{file.fileno()}", cv2.IMREAD_COLOR_RGB | cv2.IMREAD_IGNORE_ORIENTATION)
     except (cv2.error, MemoryError) as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     if pixels is None:
         raise UnreadableError("It is not a TIF that can be decoded (damaged, or of an unusual kind).")
     turned = upright(np.asarray(pixels, np.uint8), orientation)
@@ -252,7 +252,7 @@ def _decode_raw(file: BinaryIO, path: Path, long_edge: int) -> Decoded:
     except budget.TooMuchMemoryError as error:
         raise TooLargeError(str(error)) from error
     except (OSError, MemoryError) as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     if isinstance(found, raw.Embedded):
         inner = decode_jpeg(found.jpeg, path, long_edge, turn=found.orientation)
         return Decoded(inner.pixels, found.width, found.height, inner.note)
@@ -267,7 +267,7 @@ def _raw_head(file: BinaryIO, path: Path) -> Head:
         file.seek(0)
         packet = xmp.find_packet(file.read(4 * HEAD_BYTES))
     except (raw.RawError, OSError, MemoryError) as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     return Head(width, height, tags, packet)
 
 
@@ -308,7 +308,7 @@ def _opened(path: Path, below: str | None) -> Iterator[BinaryIO]:
     try:
         file = open_plain(path, below)
     except OSError as error:
-        raise _unreadable(path, error) from error
+        raise unreadable(path, error) from error
     with file:
         size = _size(file)
         if size == 0:
@@ -337,7 +337,8 @@ def _demand(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> N
         raise TooLargeError(str(error)) from error
 
 
-def _unreadable(path: Path, error: Exception) -> UnreadableError:
+def unreadable(path: Path, error: Exception) -> UnreadableError:
+    """What a person is told of an error that opening or decoding a file ended with."""
     passing = isinstance(error, OSError) and error.errno is not None and not isinstance(error, NotPlainError)
     return UnreadableError(_reason(path, error), passing=passing)
 

@@ -350,11 +350,11 @@ def prepare(task: PrepareTask) -> DeriveResult:
         path = Path(wanted.path)
         try:
             decoded = images.decode(path, below=wanted.below)
+            digest = _digest(wanted)
         except images.TooLargeError:
             return _without_evidence(wanted)
         except images.UnreadableError as error:
             return DeriveResult(wanted.frame_id, problem=_problem(error))
-        digest = digest_of_all(path, wanted.below)
         sheet, note = Sheet(decoded.pixels, task.subject), decoded.note
         whole = max(sheet.width, sheet.height) >= WHOLE * max(decoded.full_width, decoded.full_height)
         del decoded
@@ -379,7 +379,19 @@ def _without_evidence(task: DeriveTask) -> DeriveResult:
     derived = derive(task)
     if derived.problem:
         return derived
-    return replace(derived, measured=TOO_LARGE, digest=digest_of_all(Path(task.path), task.below))
+    try:
+        return replace(derived, measured=TOO_LARGE, digest=_digest(task))
+    except images.UnreadableError as error:
+        return DeriveResult(task.frame_id, problem=_problem(error))
+
+
+def _digest(task: DeriveTask) -> str:
+    """Over all bytes of the file that was decoded. Raises UnreadableError: its disk may go away in between."""
+    path = Path(task.path)
+    try:
+        return digest_of_all(path, task.below)
+    except OSError as error:
+        raise images.unreadable(path, error) from error
 
 
 def _write_reduced(task: DeriveTask, preview: Pixels, thumbnail: Pixels) -> None:
