@@ -169,19 +169,24 @@ def demand_shoot(desk: Desk, shoot_id: int) -> Shoot:
 
 def demand_frames(desk: Desk, frame_ids: list[int]) -> None:
     """Known frames of one shoot that may be served. Raises ProblemError."""
-    owners = frames.owners(desk.database.connection(), frame_ids)
-    if len(owners) < len(set(frame_ids)):
-        raise ProblemError(Code.FRAME_UNKNOWN, "A frame is not known any more: load the page again.")
-    if len(set(owners.values())) > 1:
+    owners = _owners(desk, frame_ids)
+    if len(owners) > 1:
         raise ProblemError(Code.NOT_OF_THIS_SHOOT, "These frames are not of one shoot.")
-    demand_shoot(desk, next(iter(owners.values())))
+    demand_shoot(desk, owners.pop())
 
 
 def demand_frames_of(desk: Desk, shoot: Shoot, frame_ids: list[int]) -> None:
-    """Known frames of this shoot. Raises ProblemError."""
-    demand_frames(desk, frame_ids)
-    if frames.owners(desk.database.connection(), frame_ids[:1])[frame_ids[0]] != shoot.id:
+    """Known frames of this shoot, which may be served. Raises ProblemError."""
+    if _owners(desk, frame_ids) != {shoot.id}:
         raise ProblemError(Code.NOT_OF_THIS_SHOOT, "These frames belong to another shoot.")
+
+
+def _owners(desk: Desk, frame_ids: list[int]) -> set[int]:
+    """The shoots of frames. Raises ProblemError if one of them is not known."""
+    owners = frames.owners(desk.database.connection(), frame_ids)
+    if len(owners) < len(set(frame_ids)):
+        raise ProblemError(Code.FRAME_UNKNOWN, "A frame is not known any more: load the page again.")
+    return set(owners.values())
 
 
 def get_frame_id(desk: OnDesk, frame_id: Id) -> int:

@@ -131,7 +131,7 @@ def _step(
     """One step of undo or redo. way: its place in `marks.next_steps`. Raises ProblemError if another is due."""
     due = marks.next_steps(connection, shoot_id)[way]
     if due != meant:
-        is_now = f"now it would be: {marks.batch(connection, due).title}" if due else "there is none now"
+        is_now = f"now it would be: {marks.title_of(connection, due)}" if due else "there is none now"
         raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
     return take(connection, shoot_id, PERSON, now())
 
@@ -168,7 +168,7 @@ def _act(
 
 def _last_actions(connection: Connection, shoot_id: int) -> models.LastActions:
     undo, redo = (
-        models.ActionRef(batch=step, title=marks.batch(connection, step).title) if step else None
+        models.ActionRef(batch=step, title=marks.title_of(connection, step)) if step else None
         for step in marks.next_steps(connection, shoot_id)
     )
     return models.LastActions(undo=undo, redo=redo)

@@ -86,7 +86,7 @@ def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
     if target is None:
         return None
     changes = [change.reversed() for change in reversed(_changes(connection, target))]
-    title = _title(connection, target)
+    title = title_of(connection, target)
     return _write(connection, shoot_id, changes, BatchKind.UNDO, target, actor, title, now)
 
 
@@ -95,7 +95,7 @@ def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
     target = next_steps(connection, shoot_id)[1]
     if target is None:
         return None
-    title = _title(connection, target)
+    title = title_of(connection, target)
     changes = _changes(connection, target)
     return _write(connection, shoot_id, changes, BatchKind.REDO, target, actor, title, now)
 
@@ -264,5 +264,6 @@ def _changes(connection: sqlite3.Connection, batch_id: int) -> list[Change]:
     return [Change(row[0], Field(row[1]), row[2], row[3]) for row in rows]
 
 
-def _title(connection: sqlite3.Connection, batch_id: int) -> str:
+def title_of(connection: sqlite3.Connection, batch_id: int) -> str:
+    """What was done, in words."""
     return str(connection.execute("SELECT title FROM batch WHERE id = ?", (batch_id,)).fetchone()[0])
