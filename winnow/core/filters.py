@@ -30,7 +30,7 @@ class Warned(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
+class FrameKind:
     """All of a frame that filters ask for; few frames of a shoot differ in it. unreadable: it has a problem;
     problem: it has a problem or a note; faces: None before it is measured; again: its problem may have passed."""
 
@@ -70,7 +70,7 @@ class FrameFilter:
     def shows_all(self) -> bool:
         return self == FrameFilter()
 
-    def passes(self, kind: Kind) -> bool:
+    def passes(self, kind: FrameKind) -> bool:
         """Whether frames of a kind pass, as far as their groups do not matter (`similar`)."""
         low, high = self.star_range()
         return (

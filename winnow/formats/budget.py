@@ -1,7 +1,7 @@
 """How much memory a picture will take, asked before it is decoded.
 
 A worker gets `WORKER_BYTES`; what it takes without any picture is subtracted. Bytes a pixel were measured on this
-code (docs/performance.md), and hold what libraries need inside beside what they return.
+code (docs/trust.md), and hold what libraries need inside beside what they return.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ class TooMuchMemoryError(ValueError):
 
 def demand(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> None:
     """Raises TooMuchMemoryError where a picture needs too much. beside: bytes that are held meanwhile."""
-    need = int(width * height * bytes_a_pixel) + beside
+    need = _need(width, height, bytes_a_pixel, beside)
     if need > PICTURE_BYTES:
         raise TooMuchMemoryError(
             f"It has {width * height / 1e6:.0f} megapixels and would take {need / 1e6:.0f} MB of memory to open; "
@@ -43,7 +43,11 @@ def demand(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> No
 
 def fits(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> bool:
     """Whether `demand` would let it pass."""
-    return int(width * height * bytes_a_pixel) + beside <= PICTURE_BYTES
+    return _need(width, height, bytes_a_pixel, beside) <= PICTURE_BYTES
+
+
+def _need(width: int, height: int, bytes_a_pixel: float, beside: int) -> int:
+    return int(width * height * bytes_a_pixel) + beside
 
 
 def jpeg_need(subsampling: str, scaled: float, progressive: bool, turned: bool) -> float:

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from threading import Lock
 
-from winnow.core.filters import FrameFilter, Kind, Warned
+from winnow.core.filters import FrameFilter, FrameKind, Warned
 from winnow.core.marks import MAX_RATING, Decision
 from winnow.store.frames import FramePlace
 
@@ -45,7 +45,7 @@ class _Entry:
     place: FramePlace
     position: int
     group: int
-    kind: Kind
+    kind: FrameKind
 
 
 CHANGED = """
@@ -69,10 +69,10 @@ class Census:
         self._entries: dict[int, _Entry] = {}
         self._order: list[int] | None = None
         self._places: Counter[FramePlace] = Counter()
-        self._kinds: Counter[Kind] = Counter()
+        self._kinds: Counter[FrameKind] = Counter()
         self._groups: Counter[int] = Counter()
         self._similar = self._single = 0
-        self._known: dict[tuple[object, ...], Kind] = {}
+        self._known: dict[tuple[object, ...], FrameKind] = {}
 
     def look(self, connection: sqlite3.Connection, wanted: FrameFilter) -> tuple[list[int], Tally, int]:
         """Ids of the frames that pass a filter, in capture order; all counts; and the revision of both."""
@@ -116,12 +116,12 @@ class Census:
             )
         self.revision = revision
 
-    def _kind(self, row: sqlite3.Row) -> Kind:
+    def _kind(self, row: sqlite3.Row) -> FrameKind:
         key = tuple(row)[4:]
         found = self._known.get(key)
         if found is None:
             faces = None if row["faces"] is None else bool(row["faces"])
-            found = self._known[key] = Kind(
+            found = self._known[key] = FrameKind(
                 Decision(row["decision"]),
                 row["rating"],
                 bool(row["unreadable"]),

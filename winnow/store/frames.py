@@ -63,7 +63,6 @@ class Picture:
     problem: str | None
     path: str
     mtime_ns: int
-    shoot_id: int
     below: str
     as_is: bool
     subject: tuple[float, float] | None = None
@@ -165,7 +164,7 @@ def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]
 
 PICTURE = """
     SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y,
-           frame.shoot_id, as_is, place, folder.path AS below
+           as_is, place, folder.path AS below
     FROM frame JOIN folder ON folder.id = folder_id JOIN file ON file.id = (
       SELECT id FROM file WHERE frame_id = frame.id AND role <> 'sidecar'
       ORDER BY role = 'raw' LIMIT 1
@@ -183,7 +182,6 @@ def _picture(row: sqlite3.Row) -> Picture:
         row["problem"],
         path,
         row["mtime_ns"],
-        row["shoot_id"],
         # A plan put the frame elsewhere: where it lies now is told by its own path.
         from_blob(row["below"]) if row["place"] in ("shoot", "missing") else os.path.dirname(path),
         bool(row["as_is"]),

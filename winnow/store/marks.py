@@ -226,7 +226,8 @@ def _write(
         [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
     )
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
-    _restack(connection, shoot_id, kind, reverts or batch_id)
+    if kind is not BatchKind.IMPORT:  # which nobody can take back
+        _restack(connection, shoot_id, kind, reverts or batch_id)
     return batch(connection, batch_id)
 
 
@@ -246,7 +247,7 @@ def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, bat
     elif kind is BatchKind.MARK:
         connection.execute("UPDATE batch SET below = ? WHERE id = ?", (done, batch_id))
         done, undone = batch_id, None
-    elif kind is not BatchKind.IMPORT:
+    else:
         below = connection.execute("SELECT below FROM batch WHERE id = ?", (batch_id,)).fetchone()[0]
         under = undone if kind is BatchKind.UNDO else done
         connection.execute("UPDATE batch SET below = ? WHERE id = ?", (under, batch_id))
