@@ -23,6 +23,7 @@ from winnow.api.security import POLICY, Guard
 
 STATIC = Path(str(resources.files("winnow.api"))) / "static"
 NONCE = "winnow-nonce"
+LIBRARY = "winnow-library-id"
 
 
 def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) -> FastAPI:
@@ -64,7 +65,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         if not index.is_file():
             return PlainTextResponse("The interface is not built yet: run 'make setup'.", 503)
         nonce = secrets.token_urlsafe(16)
-        html = index.read_text().replace(NONCE, nonce)
+        html = index.read_text().replace(NONCE, nonce).replace(LIBRARY, desk.library)
         headers = {
             "Content-Security-Policy": POLICY.format(nonce=nonce),
             "Cache-Control": "no-store",

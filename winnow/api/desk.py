@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import secrets
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -21,7 +22,7 @@ from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
-from winnow.store import frames, plans, shoots
+from winnow.store import frames, plans, settings, shoots
 from winnow.store.census import Census
 from winnow.store.database import DATABASE, Database, display
 from winnow.store.plans import Plan
@@ -47,7 +48,8 @@ class FolderRefusedError(ValueError):
 
 @dataclass(slots=True)
 class Desk:
-    """One data folder in use by one process. `roots`: folders that may be browsed and opened."""
+    """One data folder in use by one process. `roots`: folders that may be browsed and opened; `library`: what tells the
+    data folder from others."""
 
     database: Database
     cache: Cache
@@ -56,6 +58,7 @@ class Desk:
     runner: Runner
     points: PointFinder
     roots: list[Path]
+    library: str
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
@@ -65,7 +68,10 @@ class Desk:
         events = Events()
         engine = Engine(database, cache, events)
         finder = PointFinder(database, cache)
-        return cls(database, cache, events, engine, Runner(engine), finder, [r.resolve() for r in roots])
+        with database.transaction() as connection:
+            library = settings.library(connection, secrets.token_hex(8))
+        real_roots = [r.resolve() for r in roots]
+        return cls(database, cache, events, engine, Runner(engine), finder, real_roots, library)
 
     def start(self) -> None:
         self.engine.start()

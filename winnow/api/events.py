@@ -26,7 +26,8 @@ CLOSING = "closing"
     responses=answers() | {200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
 )
 async def follow_events(desk: OnDesk) -> StreamingResponse:
-    """A stream of `data:` lines, each a JSON object with a `kind`."""
+    """A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder this
+    is."""
     return StreamingResponse(
         _stream(desk), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
     )
@@ -40,7 +41,7 @@ async def _stream(desk: Desk) -> AsyncIterator[str]:
         loop.call_soon_threadsafe(waiting.put_nowait, event)
 
     with desk.events.listening(hand_over):
-        yield ": hello\n\n"
+        yield f"data: {json.dumps({'kind': 'hello', 'library': desk.library})}\n\n"
         while True:
             try:
                 event = await asyncio.wait_for(waiting.get(), KEEP_ALIVE_S)

@@ -29,7 +29,7 @@ _VERBS = {Decision.PICK: "picked", Decision.REJECT: "rejected", Decision.UNDECID
 
 @router.post("/marks", responses=MARKING)
 def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce) -> models.Marked:
-    """Sets marks on frames as one action, undone by one undo."""
+    """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
         values[Field.DECISION] = wish.decision.value
@@ -56,6 +56,7 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnc
             actor=PERSON,
             title=_title(wish),
             now=now(),
+            joins=wish.continues,
         ),
     )
 
@@ -161,6 +162,7 @@ def _act(
             for i, m in now_marked.items()
         ],
         title=batch.title if batch else None,
+        batch=batch.id if batch else None,
         actions=last,
         revision=shoot.revision,
     )
@@ -182,5 +184,5 @@ def _title(wish: models.MarkWish) -> str:
         what.append(in_words(Field.RATING, wish.rating) if wish.rating else "stars cleared")
     if "label" in wish.model_fields_set:
         what.append(f"label {wish.label}" if wish.label else "label cleared")
-    count = len(wish.frame_ids)
+    count = wish.of or len(wish.frame_ids)
     return f"{'1 frame' if count == 1 else f'{count} frames'} {', '.join(what)}"

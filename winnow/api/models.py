@@ -333,8 +333,9 @@ class FoundPoint(Model):
 
 
 class View(Model):
-    """The frames that pass a filter, in capture order, and what it hides."""
+    """The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when it was counted."""
 
+    revision: int
     ids: list[int]
     total: int
     hidden: int
@@ -345,12 +346,18 @@ class View(Model):
 
 
 class MarkWish(Model):
-    """Marks for frames; fields that are left out stay as they are."""
+    """Marks for frames; fields that are left out stay as they are.
+
+    of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
+    came after them.
+    """
 
     frame_ids: list[BodyId] = Field(min_length=1, max_length=100_000)
     decision: Decision | None = None
     rating: int | None = Field(default=None, ge=0, le=MAX_RATING, strict=True)
     label: str | None = Field(default=None, max_length=MAX_LABEL_LENGTH)
+    of: int | None = Field(default=None, ge=1, le=10_000_000, strict=True)
+    continues: BodyId | None = None
 
 
 class FrameMarks(Model):
@@ -381,10 +388,12 @@ class StepWish(Model):
 
 
 class Marked(Model):
-    """The outcome of a mark, an undo or a redo: the frames that changed, as they are now."""
+    """The outcome of a mark, an undo or a redo: the frames that changed, as they are now. batch: what holds it in the
+    journal; None: nothing changed."""
 
     frames: list[FrameMarks]
     title: str | None
+    batch: int | None
     actions: LastActions
     revision: int
 

@@ -241,9 +241,10 @@ def get_view(
     unchanged = condition.unchanged(shoot.id, shoot.revision, wanted)
     if unchanged:
         return unchanged
-    ids, tally, _ = desk.census(shoot.id).look(desk.database.connection(), wanted)
+    ids, tally, revision = desk.census(shoot.id).look(desk.database.connection(), wanted)
     total = tally.places[FramePlace.SHOOT]
     view = models.View.model_construct(
+        revision=revision,
         ids=ids,
         total=total,
         hidden=total - len(ids),

@@ -5,7 +5,8 @@ from __future__ import annotations
 import sqlite3
 from datetime import UTC, datetime, timedelta
 
-KEPT = timedelta(days=2)
+KEPT = timedelta(days=30)
+"""Longer than anybody leaves a browser with marks that the server has not confirmed."""
 
 
 class OtherRequestError(ValueError):

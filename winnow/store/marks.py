@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind, BatchRef, History, walk
@@ -46,14 +46,19 @@ def set_marks(
     actor: str,
     title: str,
     now: str,
+    joins: int | None = None,
 ) -> Batch | None:
-    """Journals and applies the wanted values of each frame as one batch; None if nothing changes."""
+    """Journals and applies the wanted values of each frame as one batch; None if nothing changes. joins: the batch that
+    this is a part of; if anything was done after it, this is a batch of its own."""
     before = current(connection, wanted)
     changes = [
         change
         for frame_id, values in wanted.items()
         for change in changes_to({frame_id: before[frame_id]}, values)
     ]
+    if joins is not None and changes and joins == next_steps(connection, shoot_id)[0]:
+        _apply(connection, shoot_id, joins, changes)
+        return replace(batch(connection, joins), frame_ids=tuple(dict.fromkeys(c.frame_id for c in changes)))
     return _write(connection, shoot_id, changes, kind, None, actor, title, now)
 
 
@@ -203,6 +208,16 @@ def _write(
         (shoot_id, kind, reverts, actor, now, title),
     ).lastrowid
     assert batch_id is not None
+    _apply(connection, shoot_id, batch_id, changes)
+    if kind is not BatchKind.IMPORT:  # which nobody can take back
+        _restack(connection, shoot_id, kind, reverts or batch_id)
+    return batch(connection, batch_id)
+
+
+def _apply(
+    connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes: Sequence[Change]
+) -> None:
+    """Journals changes in a batch, and makes them."""
     connection.executemany(
         "INSERT INTO journal (batch_id, frame_id, field, before, after) VALUES (?, ?, ?, ?, ?)",
         [(batch_id, c.frame_id, c.field, c.before, c.after) for c in changes],
@@ -226,9 +241,6 @@ def _write(
         [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
     )
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
-    if kind is not BatchKind.IMPORT:  # which nobody can take back
-        _restack(connection, shoot_id, kind, reverts or batch_id)
-    return batch(connection, batch_id)
 
 
 def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, batch_id: int) -> None:

@@ -4,8 +4,15 @@ from __future__ import annotations
 
 import sqlite3
 
+LIBRARY = "library"
 CACHE_GB = "cache-gb"
 CACHE_GB_DEFAULT = 40
+
+
+def library(connection: sqlite3.Connection, new: str) -> str:
+    """What tells this data folder from others, for good; `new` if it has nothing yet. Within a transaction."""
+    connection.execute("INSERT OR IGNORE INTO setting VALUES (?, ?)", (LIBRARY, new))
+    return str(connection.execute("SELECT value FROM setting WHERE name = ?", (LIBRARY,)).fetchone()[0])
 
 
 def cache_gb(connection: sqlite3.Connection) -> int:

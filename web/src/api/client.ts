@@ -1,15 +1,32 @@
 import createClient from "openapi-fetch";
+import { noteLost } from "./connection";
 import type { components, paths } from "./schema";
 
 const PAUSE_MS = 700;
+/** A question that is not answered for so long is given up; what changes something may take its time. */
+const READING_MS = 30_000;
+const KEY = "Idempotency-Key";
 
 export const api = createClient<paths>({ baseUrl: "", fetch: send });
 
 /** Sends a request. One that changes something carries a key: if no answer comes, it is sent once more, and the server
- * does nothing twice. */
+ * does nothing twice. Who brings a key of their own sends again by themselves. */
 async function send(request: Request): Promise<Response> {
-  if (request.method !== "POST") return fetch(request);
-  request.headers.set("Idempotency-Key", newKey());
+  try {
+    if (request.method !== "POST") {
+      return await fetch(request, {
+        signal: AbortSignal.any([request.signal, AbortSignal.timeout(READING_MS)]),
+      });
+    }
+    return request.headers.has(KEY) ? await fetch(request) : await sendTwice(request);
+  } catch (error) {
+    if (isNobodyThere(error)) noteLost();
+    throw error;
+  }
+}
+
+async function sendTwice(request: Request): Promise<Response> {
+  request.headers.set(KEY, newKey());
   const again = request.clone();
   try {
     return await fetch(request);
@@ -19,12 +36,23 @@ async function send(request: Request): Promise<Response> {
   }
 }
 
-function newKey(): string {
+/** Headers of a request that may be sent any number of times and is done once. */
+export function underKey(key: string): Record<string, string> {
+  return { [KEY]: key };
+}
+
+export function newKey(): string {
   return Array.from(crypto.getRandomValues(new Uint32Array(4)), (part) => part.toString(16)).join("-");
+}
+
+/** Whether a request failed because nobody answered (not because somebody refused). */
+export function isNobodyThere(error: unknown): boolean {
+  return error instanceof TypeError;
 }
 
 type Schemas = components["schemas"];
 export type Frame = Schemas["FrameSummary"];
+export type FrameMarks = Schemas["FrameMarks"];
 export type FrameDetails = Schemas["FrameDetails"];
 export type ShootCard = Schemas["ShootCard"];
 export type Progress = Schemas["Progress"];
@@ -44,6 +72,7 @@ export type Problem = Schemas["Problem"];
 export class ApiError extends Error {
   constructor(
     message: string,
+    readonly status: number,
     readonly code?: Problem["code"],
   ) {
     super(message);
@@ -62,6 +91,7 @@ export function unwrap<T>({ data, error, response }: Answer<T>): T {
   const problem = error as Partial<Problem> | undefined;
   throw new ApiError(
     problem?.detail ?? `Winnow could not answer (${response.status}): load the page again.`,
+    response.status,
     problem?.code,
   );
 }

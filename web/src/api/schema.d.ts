@@ -204,7 +204,7 @@ export interface paths {
         put?: never;
         /**
          * Set Marks
-         * @description Sets marks on frames as one action, undone by one undo.
+         * @description Sets marks on frames as one action, or a part of one, undone by one undo.
          */
         post: operations["set_marks"];
         delete?: never;
@@ -656,7 +656,8 @@ export interface paths {
         };
         /**
          * Follow Events
-         * @description A stream of `data:` lines, each a JSON object with a `kind`.
+         * @description A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder this
+         *     is.
          */
         get: operations["follow_events"];
         put?: never;
@@ -1083,6 +1084,9 @@ export interface components {
         /**
          * MarkWish
          * @description Marks for frames; fields that are left out stay as they are.
+         *
+         *     of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
+         *     came after them.
          */
         MarkWish: {
             /** Frame Ids */
@@ -1092,16 +1096,23 @@ export interface components {
             rating?: number | null;
             /** Label */
             label?: string | null;
+            /** Of */
+            of?: number | null;
+            /** Continues */
+            continues?: number | null;
         };
         /**
          * Marked
-         * @description The outcome of a mark, an undo or a redo: the frames that changed, as they are now.
+         * @description The outcome of a mark, an undo or a redo: the frames that changed, as they are now. batch: what holds it in the
+         *     journal; None: nothing changed.
          */
         Marked: {
             /** Frames */
             frames: components["schemas"]["FrameMarks"][];
             /** Title */
             title: string | null;
+            /** Batch */
+            batch: number | null;
             actions: components["schemas"]["LastActions"];
             /** Revision */
             revision: number;
@@ -1491,9 +1502,11 @@ export interface components {
         };
         /**
          * View
-         * @description The frames that pass a filter, in capture order, and what it hides.
+         * @description The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when it was counted.
          */
         View: {
+            /** Revision */
+            revision: number;
             /** Ids */
             ids: number[];
             /** Total */

@@ -1,14 +1,23 @@
 import { useEffect } from "react";
-import type { Screen } from "./command";
-import { COMMANDS } from "./commands";
+import { commandsOf } from "./inForce";
+import { pressed } from "./press";
 
-/** A key press as commands name it. */
-export function pressed(event: KeyboardEvent): string {
-  const key = event.key.toLowerCase();
-  // With Alt held some layouts give another character: the digit or letter on the key is meant.
-  const plain = event.altKey && /^(Key|Digit)./.test(event.code) ? event.code.slice(-1).toLowerCase() : key;
-  const shift = event.shiftKey && plain !== "?" ? "shift+" : "";
-  return `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${event.altKey ? "alt+" : ""}${shift}${plain}`;
+/** While one of these is open, every key is its own. */
+const LAYERS = "[role=menu], [role=dialog], [role=alertdialog], [role=listbox]";
+/** What is typed into, or moved by keys. */
+const FIELDS = "input, textarea, select, [contenteditable=true], [role=slider]";
+/** Enter and Space belong to a control that has the focus, and the arrows to one of several that it moves among. */
+const CONTROLS = "button, a, summary, [role=radio]";
+const AMONG = "[role=radio], [role=tab], [data-radix-collection-item]";
+const WALKING = new Set(["arrowleft", "arrowright", "arrowup", "arrowdown", "home", "end"]);
+
+/** Whether a key belongs to what has the keyboard now, and not to a command. */
+function belongsElsewhere(event: KeyboardEvent, press: string): boolean {
+  if (event.isComposing || document.querySelector(LAYERS)) return true;
+  const target = event.target instanceof Element ? event.target : null;
+  if (target?.closest(FIELDS)) return true;
+  if (press === "enter" || press === " ") return Boolean(target?.closest(CONTROLS));
+  return WALKING.has(press) && Boolean(target?.closest(AMONG));
 }
 
 /** A button that was clicked (not reached by keys) lets go of the focus: the next key is a command. */
@@ -18,54 +27,36 @@ function giveBackKeys(event: MouseEvent) {
     button.blur();
 }
 
-/** Runs commands on keys while no text is typed and no dialog is open. */
-export function useKeys(screen: Screen, go: (screen: Screen) => void) {
+/** Runs the commands of a screen on their keys. */
+export function useKeys(screen: string) {
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (target.closest("input:not([type=range]), textarea, [role=dialog], [role=slider]")) return;
-      const key = pressed(event);
-      // Enter and Space belong to a control that has the focus.
-      if ((key === "enter" || key === " ") && target.closest("button, a, summary")) return;
-      const command = COMMANDS.find((c) => c.screens.includes(screen) && c.keys.includes(key));
+    const onKeyDown = (event: KeyboardEvent) => {
+      const press = pressed(event);
+      if (belongsElsewhere(event, press)) return;
+      const command = commandsOf(screen).find((one) => one.keys.includes(press));
       if (!command) return;
       event.preventDefault();
-      command.run(event.timeStamp, go);
+      if (!event.repeat || command.repeats) command.run(event.timeStamp);
     };
     const onKeyUp = (event: KeyboardEvent) => {
       const key = event.key.toLowerCase();
-      for (const command of COMMANDS) if (command.end && command.keys.includes(key)) command.end();
+      for (const command of commandsOf(screen)) if (command.keys.includes(key)) command.onEnd?.();
     };
-    window.addEventListener("keydown", onKey);
     // A key that is let go of in another window is never heard of here.
-    const letGo = () => {
-      for (const command of COMMANDS) command.end?.();
+    const onBlur = () => {
+      for (const command of commandsOf(screen)) command.onEnd?.();
     };
+    // Before anybody else hears of it: a menu that the key closes is still open then, and has the key.
+    window.addEventListener("keydown", onKeyDown, { capture: true });
     window.addEventListener("keyup", onKeyUp);
-    window.addEventListener("blur", letGo);
+    window.addEventListener("blur", onBlur);
     window.addEventListener("click", giveBackKeys);
     return () => {
-      window.removeEventListener("keydown", onKey);
+      onBlur();
+      window.removeEventListener("keydown", onKeyDown, { capture: true });
       window.removeEventListener("keyup", onKeyUp);
-      window.removeEventListener("blur", letGo);
+      window.removeEventListener("blur", onBlur);
       window.removeEventListener("click", giveBackKeys);
     };
-  }, [screen, go]);
-}
-
-/** Listens to a command that only this screen can carry out. */
-export function useShout(what: string, hear: () => void) {
-  useEffect(() => {
-    window.addEventListener(`winnow:${what}`, hear);
-    return () => window.removeEventListener(`winnow:${what}`, hear);
-  }, [what, hear]);
-}
-
-/** Listens to somebody who wants a point of the active picture shown. */
-export function usePointsShown(hear: (point: { x: number; y: number }) => void) {
-  useEffect(() => {
-    const onShow = (event: Event) => hear((event as CustomEvent<{ x: number; y: number }>).detail);
-    window.addEventListener("winnow:show-point", onShow);
-    return () => window.removeEventListener("winnow:show-point", onShow);
-  }, [hear]);
+  }, [screen]);
 }

@@ -1,8 +1,18 @@
 /** What the person does to groups: journalled and undone like marks. */
 
-import { api, type Regrouping, unwrap } from "../api/client";
-import { send } from "./marking";
-import { attempt, useShoot } from "./store";
+import { api, newKey, type Regrouping, unwrap } from "../api/client";
+import { attempt } from "./errors";
+import { putIn } from "./outbox/outbox";
+import { useShoot } from "./store";
+import { noteStep } from "./trail";
+
+/** Splits, joins or moves at a frame. */
+export function regroup(action: Regrouping, frame: number | null) {
+  if (frame === null) return;
+  const key = newKey();
+  noteStep(key, [], []);
+  void putIn(useShoot.getState().shootId, key, { kind: "regroup", frameId: frame, action });
+}
 
 /** Sets the clock of the second frame's camera: both show the same moment. */
 export async function sameMoment(frame: number, other: number) {
@@ -22,18 +32,4 @@ export async function forgetClocks() {
   await attempt(async () => {
     unwrap(await api.DELETE("/api/shoots/{shoot_id}/clocks", { params: { path: { shoot_id: shootId } } }));
   });
-}
-
-/** Splits, joins or moves at a frame. */
-export function regroup(action: Regrouping, frame: number | null) {
-  if (frame === null) return;
-  const { shootId } = useShoot.getState();
-  void send(shootId, () =>
-    api
-      .POST("/api/shoots/{shoot_id}/groups", {
-        params: { path: { shoot_id: shootId } },
-        body: { frame_id: frame, action },
-      })
-      .then(unwrap),
-  );
 }

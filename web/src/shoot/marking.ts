@@ -1,154 +1,142 @@
-/** Marks: on screen at once, journalled by the server right after, undone and redone. */
+/** Marks: into the outbox, on screen at once, journalled by the server right after, undone and redone. */
 
-import { api, type Decision, type Marked, unwrap } from "../api/client";
-import { asked } from "../perf";
-import { activate, scope } from "./moving";
-import { attempt, loadActions, pending, refresh, refreshView, useShoot } from "./store";
+import { newKey } from "../api/client";
+import { useConnection } from "../api/connection";
+import { asked } from "../ui/timing";
+import { loadActions, noteOwnRevision } from "./actions";
+import { tell } from "./errors";
+import { learnMarks, refresh, showWaiting } from "./frames";
+import { activate } from "./moving";
+import { waitingOn } from "./outbox/entry";
+import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outbox";
+import { useShoot } from "./store";
+import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
+import { expectRevision, refreshView, touch } from "./view";
+import type { MarkValues } from "./waiting";
 
 const { getState: get, setState: set } = useShoot;
 
-export interface MarkValues {
-  decision?: Decision;
-  rating?: number;
-}
-
-const waiting: (() => Promise<void>)[] = [];
-let sending = false;
-
-/** Requests that change marks go out one after another, in the order of the keys. */
-function inTurn<T>(request: () => Promise<T>): Promise<T | undefined> {
-  return new Promise((resolve) => {
-    waiting.push(() => attempt(request).then(resolve));
-    void sendWaiting();
-  });
-}
-
-async function sendWaiting() {
-  if (sending) return;
-  sending = true;
-  for (let next = waiting.shift(); next; next = waiting.shift()) await next();
-  sending = false;
-}
-
-// A page that is left sends what still waits; `keepalive` lets it arrive after the page is gone.
-window.addEventListener("pagehide", () => {
-  for (const request of waiting.splice(0)) void request();
+/** Counts what the person does: whoever has gone on is not called back by an answer. */
+let doings = 0;
+useShoot.subscribe((now, before) => {
+  if (now.active !== before.active || now.selection !== before.selection) doings++;
 });
 
-/** Sets marks on the scope: on screen at once, journalled by the server right after. */
-export function mark(values: MarkValues, at = performance.now(), ids = scope()) {
-  if (!ids.length) return;
-  const { shootId, frames } = get();
-  const next = new Map(frames);
-  for (const id of ids) {
-    const frame = next.get(id);
-    if (frame) next.set(id, { ...frame, ...values });
-    pending.set(id, (pending.get(id) ?? 0) + 1);
-  }
-  if (ids[0] !== undefined) asked("winnow:mark", at, ids[0]);
-  set({ frames: next });
-  void inTurn(() =>
-    api
-      .POST("/api/shoots/{shoot_id}/marks", {
-        keepalive: true,
-        params: { path: { shoot_id: shootId } },
-        body: { frame_ids: ids, ...values },
-      })
-      .then(unwrap),
-  ).then((answer) => {
-    for (const id of ids) {
-      const left = (pending.get(id) ?? 1) - 1;
-      if (left > 0) pending.set(id, left);
-      else pending.delete(id);
-    }
-    if (answer) take(answer, shootId);
-    // Not journalled: what is on screen must not pretend it was.
-    else void reload();
-  });
+/** Sets marks on frames: the scope as it was on screen when the key went down. */
+export function mark(values: MarkValues, at: number, ids: number[]) {
+  const [first] = ids;
+  if (first === undefined) return;
+  asked("winnow:mark", at, first);
+  doings++;
+  touch(ids);
+  const key = newKey();
+  noteStep(
+    key,
+    seen(ids),
+    ids.map((id) => [id, values]),
+  );
+  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...values });
 }
 
-/** Sends an action in its turn, and shows what it changed. */
-export async function send(shootId: number, request: () => Promise<Marked>) {
-  const answer = await inTurn(request);
-  if (answer) take(answer, shootId);
+function seen(ids: number[]): Seen {
+  const { frames } = get();
+  return ids.flatMap((id): Seen => {
+    const frame = frames.get(id);
+    return frame ? [[id, { decision: frame.decision, rating: frame.rating }]] : [];
+  });
 }
 
 /** Picks the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. */
 export function acceptLead(frame: number | null, rejectRest: boolean) {
   if (frame === null) return;
-  const { shootId } = get();
-  void send(shootId, () =>
-    api
-      .POST("/api/shoots/{shoot_id}/accept-lead", {
-        keepalive: true,
-        params: { path: { shoot_id: shootId } },
-        body: { frame_id: frame, reject_rest: rejectRest },
-      })
-      .then(unwrap),
+  const { frames, shootId } = get();
+  const group = [...frames.values()].filter(
+    (one) => one.group === frames.get(frame)?.group && one.place === "shoot",
   );
+  const lead = group.find((one) => one.lead);
+  const after: Seen = lead
+    ? group.flatMap((one): Seen => {
+        if (one === lead) return [[one.id, { decision: "pick" }]];
+        return rejectRest ? [[one.id, { decision: "reject" }]] : [];
+      })
+    : [];
+  const ids = after.map(([id]) => id);
+  const key = newKey();
+  doings++;
+  touch(ids);
+  noteStep(key, seen(ids), after);
+  void putIn(shootId, key, { kind: "accept-lead", frameId: frame, rejectRest }, after);
 }
 
 export function undoMark() {
-  walk("undo");
+  step("undo");
 }
 
 export function redoMark() {
-  walk("redo");
+  step("redo");
 }
 
-function walk(way: "undo" | "redo") {
-  const { shootId, active: before } = get();
-  let nothing = false;
-  void inTurn(async () => {
-    // Which action is meant is known only when it is this one's turn: the keys before it may have added some.
-    const step = get()[way];
-    nothing = step === null;
-    if (!step) return undefined;
-    const wish = {
-      keepalive: true,
-      params: { path: { shoot_id: shootId } },
-      body: { batch: step.batch },
-    };
-    return way === "undo"
-      ? api.POST("/api/shoots/{shoot_id}/undo", wish).then(unwrap)
-      : api.POST("/api/shoots/{shoot_id}/redo", wish).then(unwrap);
-  }).then(async (answer) => {
-    if (nothing) set({ lastAction: `nothing to ${way}` });
-    else if (!answer) void catchUp();
-    if (!answer) return;
-    take(answer, shootId, `${way === "undo" ? "undone" : "redone"}: ${answer.title}`);
-    await refreshView();
-    const first = answer.frames[0]?.id;
-    // Whoever has gone on meanwhile is not called back.
-    if (first !== undefined && get().places.has(first) && get().active === before) activate(first);
+/** Where answers of steps lead, unless the person has done something since: by key, what had been done then. */
+const waitingToShow = new Map<string, number>();
+
+function step(way: "undo" | "redo") {
+  const { shootId } = get();
+  const next = get()[way];
+  // With marks under way, the last of them is meant: which action that becomes is known when they have arrived.
+  const batch = isBusy(shootId) ? null : (next?.batch ?? 0);
+  if (batch === 0) return set({ lastAction: `nothing to ${way}` });
+  const shows = stepOver(way, batch);
+  const key = newKey();
+  doings++;
+  touch(shows.map(([id]) => id));
+  void putIn(shootId, key, { kind: way, batch }, shows);
+  const inView = shows.find(([id]) => get().places.has(id));
+  // Off line no answer comes that would lead there.
+  if (inView && useConnection.getState().lost) activate(inView[0]);
+  else waitingToShow.set(key, doings);
+}
+
+/** Follows the outbox for the shoot that is open. */
+export function followOutbox() {
+  useOutbox.subscribe(({ entries }, before) => {
+    if (entries !== before.entries) showOutbox();
   });
+  onOutcome(take);
 }
 
-let ownRevision = 0;
-
-/** The shoot changed on the server: if it was not by this window, what undo would act on has changed too. */
-export function noteChange(revision: number) {
-  if (!sending && revision > ownRevision) void inTurn(loadActions);
+/** Shows what waits on the frames of the shoot that is open. */
+export function showOutbox() {
+  showWaiting(waitingOn(useOutbox.getState().entries, get().shootId));
 }
 
-async function catchUp() {
-  await inTurn(loadActions);
-  await refresh();
-}
-
-function take(answer: Marked, shootId: number, said = answer.title) {
-  if (get().shootId !== shootId) return;
-  ownRevision = answer.revision;
-  const frames = new Map(get().frames);
-  for (const { id, decision, rating, label } of answer.frames) {
-    const frame = frames.get(id);
-    if (frame && !pending.has(id)) frames.set(id, { ...frame, decision, rating, label });
+function take(outcome: Outcome) {
+  const { entry, answer, problem, partial } = outcome;
+  const { act, key } = entry;
+  const isStep = act.kind === "undo" || act.kind === "redo";
+  if (!partial && !isStep) noteBatch(key, answer?.batch ?? entry.sent?.batch ?? null);
+  if (problem !== undefined && act.kind !== "mark") tell(new Error(problem));
+  if (get().shootId !== entry.shootId) return;
+  if (!answer) {
+    if (problem === undefined) set({ lastAction: `nothing to ${act.kind}` });
+    waitingToShow.delete(key);
+    void loadActions();
+    void refresh();
+    return;
   }
-  set({ frames, undo: answer.actions.undo, redo: answer.actions.redo, lastAction: said ?? get().lastAction });
-  void refreshView();
+  noteOwnRevision(answer.revision);
+  expectRevision(answer.revision);
+  learnMarks(answer.frames);
+  const said = act.kind === "undo" ? "undone: " : act.kind === "redo" ? "redone: " : "";
+  const lastAction = answer.title ? said + answer.title : get().lastAction;
+  set({ undo: answer.actions.undo, redo: answer.actions.redo, lastAction });
+  void showWhatChanged(outcome);
 }
 
-async function reload() {
-  set({ revision: 0 });
-  await refresh();
+async function showWhatChanged({ entry: { key }, answer }: Outcome) {
+  const done = waitingToShow.get(key);
+  waitingToShow.delete(key);
+  if (done !== undefined && answer) touch(answer.frames.map(({ id }) => id));
+  await refreshView();
+  const first = answer?.frames[0]?.id;
+  if (done === doings && first !== undefined && get().places.has(first)) activate(first);
 }

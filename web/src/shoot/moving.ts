@@ -1,8 +1,9 @@
-/** Where the person is, and what is selected. */
+/** Where the person is, and where steps lead. */
 
 import { api } from "../api/client";
-import { asked } from "../perf";
+import { asked } from "../ui/timing";
 import { useShoot } from "./store";
+import { goneOn, wayOut } from "./view";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -15,19 +16,22 @@ export function lookAt(id: number) {
     const { shootId, frames } = get();
     const position = frames.get(id)?.position;
     if (position === undefined) return;
-    void api.POST("/api/shoots/{shoot_id}/look", {
-      params: { path: { shoot_id: shootId } },
-      body: { position },
-    });
+    const wish = { params: { path: { shoot_id: shootId } }, body: { position } };
+    api.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
   }, 150);
 }
 
+/** Goes to a frame. Where there is none to go to, a frame that no longer passes the filter is left all the same. */
 export function activate(id: number | null, at = performance.now()) {
-  if (id === null || id === get().active) return;
-  asked("winnow:show-frame", at, id);
-  if (groupOf(id) !== groupOf(get().active)) asked("winnow:show-group", at, id);
-  set({ active: id });
-  lookAt(id);
+  const { active } = get();
+  const to = id ?? wayOut();
+  if (to === active) return;
+  if (to !== null) {
+    asked("winnow:show-frame", at, to);
+    if (groupOf(to) !== groupOf(active)) asked("winnow:show-group", at, to);
+    lookAt(to);
+  }
+  set({ ...goneOn(to), active: to });
 }
 
 function groupOf(id: number | null): number | undefined {
@@ -88,34 +92,4 @@ export function nextUndecided(): number | null {
   const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
   const ring = [...visible.slice(start), ...visible.slice(0, start)];
   return ring.find((id) => frames.get(id)?.decision === "undecided" && id !== active) ?? null;
-}
-
-export function select(ids: Iterable<number>, anchor?: number) {
-  set({ selection: new Set(ids), anchor: anchor ?? get().anchor });
-}
-
-export function toggleSelected(id: number) {
-  const { selection, active } = get();
-  const next = new Set(selection.size || active === null ? selection : [active]);
-  if (!next.delete(id)) next.add(id);
-  set({ selection: next, anchor: id });
-}
-
-export function selectRange(to: number) {
-  const { anchor, active, visible, places } = get();
-  const from = anchor !== null && places.has(anchor) ? anchor : active;
-  if (from === null) return;
-  const [a, b] = [places.get(from) ?? 0, places.get(to) ?? 0];
-  set({ selection: new Set(visible.slice(Math.min(a, b), Math.max(a, b) + 1)), anchor: from });
-}
-
-export function clearSelection() {
-  set({ selection: new Set(), anchor: null });
-}
-
-/** What the next mark acts on: the selection where there is one, else the active frame. */
-export function scope(): number[] {
-  const { selection, active } = get();
-  if (selection.size) return [...selection];
-  return active === null ? [] : [active];
 }

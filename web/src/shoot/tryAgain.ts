@@ -1,5 +1,5 @@
 import { api, unwrap } from "../api/client";
-import { attempt } from "./store";
+import { attempt } from "./errors";
 
 /** Reads the folder again and tries whatever failed once more, except files that are no pictures. */
 export function tryAgain(shootId: number) {

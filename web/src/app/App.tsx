@@ -1,0 +1,40 @@
+import { ErrorBoundary } from "react-error-boundary";
+import { Route, Switch, useLocation } from "wouter";
+import { LargeView } from "../screens/bench/LargeView";
+import { Shoots } from "../screens/shoots/Shoots";
+import { Alerts } from "./Alerts";
+import { Failure } from "./Failure";
+import { ShootPage } from "./ShootPage";
+
+export function App() {
+  const [address] = useLocation();
+  return (
+    <ErrorBoundary FallbackComponent={Failure} resetKeys={[address]}>
+      <div className="flex h-full flex-col">
+        <Alerts />
+        <div className="min-h-0 flex-1">
+          <Pages />
+        </div>
+      </div>
+    </ErrorBoundary>
+  );
+}
+
+function Pages() {
+  return (
+    <Switch>
+      <Route path="/" component={Shoots} />
+      <Route path="/shoots/:id/large">{({ id }) => <LargeView key={id} shootId={Number(id)} />}</Route>
+      <Route path="/shoots/:id/:screen?">
+        {({ id, screen }) => <ShootPage key={id} shootId={Number(id)} asked={screen} />}
+      </Route>
+      <Route>
+        <main className="grid h-full place-items-center">
+          <p>
+            There is no such page. <a href="/">Back to the shoots</a>
+          </p>
+        </main>
+      </Route>
+    </Switch>
+  );
+}

@@ -1,0 +1,74 @@
+import { Link } from "wouter";
+import { FilterLine } from "../panels/filter/FilterLine";
+import { SizeSlider } from "../screens/wall/SizeSlider";
+import { goToScreen } from "../shoot/address";
+import { useShoot } from "../shoot/store";
+import { useCard } from "../shoot/useCard";
+import { Hint } from "../ui/controls";
+import { Grain } from "../ui/marks";
+import { Preparing } from "./Preparing";
+import { SCREENS, type Screen } from "./screens";
+
+export function Header({ screen }: { screen: Screen }) {
+  const shootId = useShoot((s) => s.shootId);
+  const card = useCard(shootId);
+  return (
+    <header className="flex h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5">
+      <Link
+        href="/"
+        className="flex items-center gap-1.5 text-[15px] font-semibold no-underline"
+        aria-label="winnow: all shoots"
+      >
+        <Grain size={17} />
+        winnow
+      </Link>
+      <h1 className="max-w-44 truncate text-ink2" title={card?.folders.join("\n")}>
+        {card?.title}
+      </h1>
+      <nav aria-label="Screens" className="flex">
+        {SCREENS.map((tab) => (
+          <Tab
+            key={tab.screen}
+            {...tab}
+            current={tab.screen === screen}
+            halfDone={Boolean(card?.half_done)}
+          />
+        ))}
+      </nav>
+      {screen !== "handoff" && <FilterLine />}
+      {screen === "wall" && <SizeSlider />}
+      <Preparing />
+    </header>
+  );
+}
+
+interface TabProps {
+  screen: Screen;
+  title: string;
+  current: boolean;
+  /** A plan of the shoot is half done. */
+  halfDone: boolean;
+}
+
+function Tab({ screen, title, current, halfDone }: TabProps) {
+  const told = screen === "handoff" && halfDone;
+  return (
+    <Hint text={told ? "Handoff: a plan is half done and waits for you" : title} command={screen}>
+      <button
+        type="button"
+        aria-current={current ? "page" : undefined}
+        onClick={() => goToScreen(screen)}
+        className={`min-h-7 border-b-2 px-2 ${
+          current ? "border-straw text-ink" : "border-transparent text-ink2 hover:text-ink"
+        }`}
+      >
+        {title}
+        {told && (
+          <span className="ml-1.5 inline-block size-1.5 rounded-full bg-straw align-middle">
+            <span className="sr-only">, a plan is half done</span>
+          </span>
+        )}
+      </button>
+    </Hint>
+  );
+}

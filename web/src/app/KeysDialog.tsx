@@ -1,0 +1,48 @@
+import { Dialog } from "radix-ui";
+import { commandsOf } from "../keys/inForce";
+import { keyName } from "../keys/press";
+import { Kbd } from "../ui/controls";
+import { showKeys, useOverlay } from "./overlay";
+import type { Screen } from "./screens";
+
+/** The keys in force on this screen. */
+export function KeysDialog({ screen }: { screen: Screen }) {
+  const open = useOverlay((s) => s.keys);
+  const inForce = commandsOf(screen);
+  const sections = [...new Set(inForce.map((command) => command.section))];
+  return (
+    <Dialog.Root open={open} onOpenChange={showKeys}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[90vh] w-[min(940px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
+        >
+          <Dialog.Title className="text-base font-semibold">Keys on the {screen}</Dialog.Title>
+          <div className="mt-3 gap-8 columns-3 max-[900px]:columns-2">
+            {sections.map((section) => (
+              <section key={section} className="mb-4 break-inside-avoid">
+                <h3 className="mb-1 font-semibold text-ink2">{section}</h3>
+                <dl>
+                  {inForce
+                    .filter((command) => command.section === section)
+                    .map((command) => (
+                      <div key={command.id} className="flex items-center gap-2 py-0.5">
+                        <dt className="flex-1">{command.title}</dt>
+                        <dd className="flex gap-1">
+                          {command.keys.slice(0, 2).map((key) => (
+                            <Kbd key={key}>{keyName(key)}</Kbd>
+                          ))}
+                        </dd>
+                      </div>
+                    ))}
+                </dl>
+              </section>
+            ))}
+          </div>
+          <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

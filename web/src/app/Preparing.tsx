@@ -1,0 +1,48 @@
+import { useShoot } from "../shoot/store";
+import { Hint } from "../ui/controls";
+import { count, duration } from "../ui/format";
+
+/** How far the background work is; gone when it is done. */
+export function Preparing() {
+  const progress = useShoot((s) => s.progress);
+  if (!progress || progress.state === "done" || progress.state === "waiting") return null;
+  if (progress.message) {
+    return (
+      <output className="max-w-72 truncate text-ink" title={progress.message}>
+        {progress.message}
+      </output>
+    );
+  }
+  const words =
+    progress.state === "listing"
+      ? "listing files"
+      : progress.state === "reading"
+        ? `reading ${progress.read} of ${progress.listed}`
+        : progress.state === "deriving"
+          ? `previews ${progress.previewed} of ${progress.listed}`
+          : `measuring ${progress.measured} of ${progress.listed}`;
+  const rest = progress.seconds_left ? `${duration(progress.seconds_left)} left` : "";
+  const rate = progress.rate ? `${progress.rate.toFixed(progress.rate < 10 ? 1 : 0)}/s` : "";
+  return (
+    <Hint
+      text={[
+        `Of ${count(progress.listed, "frame")}: ${progress.previewed} previews, ${progress.measured} measured`,
+        rate,
+        rest,
+      ]
+        .filter(Boolean)
+        .join(" · ")}
+    >
+      <output className="w-32 text-xs text-ink2">
+        <span className="block truncate">{words}</span>
+        <span className="block h-0.5 bg-line">
+          <span
+            className="block h-full bg-straw"
+            style={{ width: `${(100 * progress.measured) / Math.max(1, progress.listed)}%` }}
+          />
+        </span>
+        <span className="block truncate">{[rate, rest].filter(Boolean).join(" · ")}</span>
+      </output>
+    </Hint>
+  );
+}

@@ -1,0 +1,50 @@
+import { Link } from "wouter";
+import { addressOf } from "../shoot/address";
+import type { Entry } from "../shoot/outbox/entry";
+import { sendAgain, settle } from "../shoot/outbox/outbox";
+import { useShoot } from "../shoot/store";
+import { Button } from "../ui/controls";
+import { count, shortName } from "../ui/format";
+import { DECISION_WORDS } from "../ui/marks";
+
+/** Marks that the server would not have: which they are, why, and what can be done with them. */
+export function RefusedMarks({ entries }: { entries: Entry[] }) {
+  return (
+    <>
+      <p className="pb-2 text-ink2">Winnow did not take these. They are not in the shoot, and kept here.</p>
+      <ul className="space-y-2">
+        {entries.map((entry) => (
+          <li key={entry.id} className="border-t border-edge pt-2">
+            <b className="font-semibold">{titleOf(entry)}</b>
+            <p className="text-ink2">{entry.refused}</p>
+            <div className="mt-1 flex items-center gap-2">
+              <Button onClick={() => void sendAgain(entry)}>Send again</Button>
+              <Button onClick={() => void settle(entry, null)}>Drop</Button>
+              <Elsewhere entry={entry} />
+            </div>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Elsewhere({ entry }: { entry: Entry }) {
+  const here = useShoot((s) => s.shootId);
+  if (entry.shootId === here) return null;
+  return <Link href={addressOf(entry.shootId, "wall")}>of another shoot</Link>;
+}
+
+function titleOf({ act, shootId, at }: Entry): string {
+  const time = new Date(at).toTimeString().slice(0, 5);
+  if (act.kind !== "mark") return time;
+  const { shootId: here, frames } = useShoot.getState();
+  const [first, ...more] = act.frameIds;
+  const name = shootId === here && first !== undefined ? frames.get(first)?.name : undefined;
+  const what = more.length || !name ? count(act.frameIds.length, "frame") : shortName(name);
+  const values = [
+    act.decision && DECISION_WORDS[act.decision],
+    act.rating !== undefined && count(act.rating, "star"),
+  ];
+  return `${what}: ${values.filter(Boolean).join(", ")} (${time})`;
+}

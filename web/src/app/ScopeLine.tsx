@@ -1,0 +1,145 @@
+import { Switch } from "radix-ui";
+import { keyOf } from "../keys/inForce";
+import { undoMark } from "../shoot/marking";
+import { isBusy, useOutbox } from "../shoot/outbox/outbox";
+import { callSelectionBack, canBeCalledBack } from "../shoot/selecting";
+import { activeFrame, useShoot } from "../shoot/store";
+import { Hint, Kbd } from "../ui/controls";
+import { count, shortName } from "../ui/format";
+import { changeSettings, useSettings } from "../ui/settings";
+import { showKeys } from "./overlay";
+import type { Screen } from "./screens";
+import { WaitingMarks } from "./WaitingMarks";
+
+/** What the next key acts on, the keys for it, the last action with its undo, and what waits for the server. */
+export function ScopeLine({ screen }: { screen: Screen }) {
+  return (
+    <footer className="flex h-9 shrink-0 items-center gap-4 overflow-hidden border-t border-edge bg-wall px-3.5 whitespace-nowrap text-ink2">
+      {screen === "handoff" ? (
+        <span>Marks are made and taken back on the wall and the bench</span>
+      ) : (
+        <>
+          <Scope selecting={screen === "wall"} />
+          <MarkKeys />
+          <GoOn />
+        </>
+      )}
+      <span className="flex-1" />
+      {screen !== "handoff" && <LastAction />}
+      <WaitingMarks />
+      <Hint text="The keys in force" command="keys">
+        <button
+          type="button"
+          aria-label="The keys in force"
+          onClick={() => showKeys(true)}
+          className="min-h-6"
+        >
+          <Kbd>{keyOf("keys")}</Kbd>
+        </button>
+      </Hint>
+      {screen !== "handoff" && (
+        <span className="flex items-center gap-1.5 max-[1180px]:hidden">
+          <Kbd>Enter</Kbd> {screen === "wall" ? "bench" : "wall"}
+        </span>
+      )}
+    </footer>
+  );
+}
+
+/** `selecting`: where a selection counts. */
+function Scope({ selecting }: { selecting: boolean }) {
+  const active = useShoot(activeFrame);
+  const selected = useShoot((s) => (selecting ? s.selection.size : 0));
+  const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
+  const scope = selected
+    ? count(selected, "selected frame")
+    : active
+      ? `frame ${shortName(active.name)}`
+      : "nothing";
+  return (
+    <>
+      <output aria-live="off" data-testid="scope">
+        <span className="text-ink">Next key acts on </span>
+        <span
+          className={`ml-0.5 rounded border px-2 py-0.5 text-ink ${selected > 1 ? "border-dashed border-straw bg-warm" : "border-straw"}`}
+        >
+          {scope}
+        </span>
+      </output>
+      {putAway > 0 && (
+        <Hint text="Selected when the wall was left" command="select-again">
+          <button type="button" onClick={callSelectionBack} className="min-h-6 underline underline-offset-2">
+            select {putAway} again
+          </button>
+        </Hint>
+      )}
+    </>
+  );
+}
+
+function MarkKeys() {
+  return (
+    <>
+      <span className="flex items-center gap-1.5">
+        <Kbd>{keyOf("accept")}</Kbd> accept
+      </span>
+      <span className="flex items-center gap-1.5">
+        <Kbd>{keyOf("leave")}</Kbd> leave
+      </span>
+      <span className="flex items-center gap-1.5">
+        <Kbd>{keyOf("discard")}</Kbd> discard
+      </span>
+      <span className="flex items-center gap-1.5 max-[1100px]:hidden">
+        <Kbd>{keyOf("unrate")}</Kbd>–<Kbd>{keyOf("rate-5")}</Kbd> stars
+      </span>
+      <span className="flex items-center gap-1.5 max-[1180px]:hidden">
+        <Kbd>{keyOf("previous-group")}</Kbd>
+        <Kbd>{keyOf("next-group")}</Kbd> group
+      </span>
+    </>
+  );
+}
+
+function GoOn() {
+  const goOn = useSettings((s) => s.goOn);
+  return (
+    <Hint text="After a mark on one frame, the next one comes by itself" command="go-on">
+      <span className="flex items-center gap-1.5">
+        <Switch.Root
+          checked={goOn}
+          onCheckedChange={(now) => changeSettings({ goOn: now })}
+          aria-label="Go on by itself after a mark"
+          className="flex h-4 w-7 items-center rounded-full border border-ink3 bg-surround data-[state=checked]:border-straw data-[state=checked]:bg-warm"
+        >
+          <Switch.Thumb className="ml-0.5 block size-2.5 rounded-full bg-ink2 data-[state=checked]:ml-3.5 data-[state=checked]:bg-straw" />
+        </Switch.Root>
+        go on
+      </span>
+    </Hint>
+  );
+}
+
+function LastAction() {
+  const shootId = useShoot((s) => s.shootId);
+  const lastAction = useShoot((s) => s.lastAction);
+  const undo = useShoot((s) => s.undo);
+  const tally = useShoot((s) => s.view?.tally.decisions);
+  // Of marks on the way, the last is what undo acts on; it has no name yet.
+  const waiting = useOutbox(() => isBusy(shootId));
+  const counts = tally && `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
+  return (
+    <>
+      <output className="truncate" data-testid="last-action">
+        {lastAction ?? counts ?? ""}
+      </output>
+      {(undo || waiting) && (
+        <Hint text={waiting ? "Undo the last mark" : `Undo: ${undo?.title}`} command="undo">
+          <button type="button" onClick={undoMark} className="flex min-h-6 items-center gap-1.5">
+            <span className="underline underline-offset-2">undo</span>
+            <Kbd>{keyOf("undo")}</Kbd>
+          </button>
+        </Hint>
+      )}
+    </>
+  );
+}

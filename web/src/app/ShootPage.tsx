@@ -1,0 +1,61 @@
+import type { ComponentType } from "react";
+import { useKeys } from "../keys/useKeys";
+import { Whereabouts } from "../panels/folders/Whereabouts";
+import { usePanels } from "../panels/shown";
+import { Spine } from "../panels/spine/Spine";
+import { Bench } from "../screens/bench/Bench";
+import { Handoff } from "../screens/handoff/Handoff";
+import { Wall } from "../screens/wall/Wall";
+import { useOpenShoot } from "../shoot/opening";
+import { useShoot } from "../shoot/store";
+import { useCard } from "../shoot/useCard";
+import { Alert } from "./Alerts";
+import { Header } from "./Header";
+import { KeysDialog } from "./KeysDialog";
+import { ScopeLine } from "./ScopeLine";
+import { SCREENS, type Screen } from "./screens";
+
+const SHOWN: Record<Screen, ComponentType> = { wall: Wall, bench: Bench, handoff: Handoff };
+
+/** One shoot: what all of its screens share, and the screen that is asked for. */
+export function ShootPage({ shootId, asked }: { shootId: number; asked: string | undefined }) {
+  const screen = SCREENS.find((one) => one.screen === asked)?.screen ?? "wall";
+  const hasPictures = screen !== "handoff";
+  const { spine, bare } = usePanels();
+  const isBare = bare && hasPictures;
+  const loaded = useShoot((s) => s.loaded && s.shootId === shootId);
+  const Shown = SHOWN[screen];
+  useOpenShoot(shootId);
+  useKeys(screen);
+  return (
+    <div className="flex h-full flex-col">
+      {!isBare && <Header screen={screen} />}
+      <FolderGone shootId={shootId} />
+      <div className="flex min-h-0 flex-1">
+        {spine && hasPictures && !isBare && <Spine />}
+        {loaded ? (
+          <Shown />
+        ) : (
+          <main className="grid flex-1 place-items-center text-ink2">Opening the shoot …</main>
+        )}
+      </div>
+      {!isBare && <ScopeLine screen={screen} />}
+      <KeysDialog screen={screen} />
+    </div>
+  );
+}
+
+function FolderGone({ shootId }: { shootId: number }) {
+  const card = useCard(shootId);
+  const unreadable = useShoot((s) => s.progress?.state === "unreadable");
+  if (!card || !(card.gone || unreadable)) return null;
+  return (
+    <Alert>
+      <span className="flex-1">
+        {card.folders.join(", ")} cannot be reached. Connect its disk, and the work goes on by itself; or say
+        where it is now. All marks are kept.
+      </span>
+      <Whereabouts shootId={shootId} title={card.title} />
+    </Alert>
+  );
+}

@@ -1,0 +1,53 @@
+/** The commands of all screens: each screen's own, and those that are in force everywhere. */
+
+import type { Command } from "../keys/command";
+import { BENCH } from "../screens/bench/commands";
+import { HANDOFF } from "../screens/handoff/commands";
+import { WALL } from "../screens/wall/commands";
+import { useShoot } from "../shoot/store";
+import { tryAgain } from "../shoot/tryAgain";
+import { nextSurround } from "../ui/surround";
+import { showKeys } from "./overlay";
+import type { Screen } from "./screens";
+
+function toggleFullScreen() {
+  if (document.fullscreenElement) void document.exitFullscreen();
+  else void document.documentElement.requestFullscreen();
+}
+
+const EVERYWHERE: Command[] = [
+  {
+    id: "full-screen",
+    title: "Full screen",
+    section: "Look",
+    keys: ["\\"],
+    run: toggleFullScreen,
+  },
+  {
+    id: "surround",
+    title: "Surround: dark, mid, light",
+    section: "Look",
+    keys: ["shift+l"],
+    run: nextSurround,
+  },
+  {
+    id: "try-again",
+    title: "Read the folder again and try what failed",
+    section: "Go",
+    keys: ["shift+k"],
+    run: () => void tryAgain(useShoot.getState().shootId),
+  },
+  {
+    id: "keys",
+    title: "The keys in force",
+    section: "Go",
+    keys: ["?"],
+    run: () => showKeys(true),
+  },
+];
+
+export const COMMANDS: Record<Screen, Command[]> = {
+  bench: [...BENCH, ...EVERYWHERE],
+  wall: [...WALL, ...EVERYWHERE],
+  handoff: [...HANDOFF, ...EVERYWHERE],
+};

@@ -1,0 +1,23 @@
+/** The keys in force: a table of commands for each screen, filled in when the application starts. */
+
+import type { Command } from "./command";
+import { keyName } from "./press";
+
+let tables: Record<string, Command[]> = {};
+
+export function fillKeys(all: Record<string, Command[]>) {
+  tables = all;
+}
+
+/** The commands of a screen, in the order of the list of keys. */
+export function commandsOf(screen: string): Command[] {
+  return tables[screen] ?? [];
+}
+
+/** The first key of a command, as shown in hints; empty if no screen has it. */
+export function keyOf(id: string): string {
+  const command = Object.values(tables)
+    .flat()
+    .find((one) => one.id === id);
+  return keyName(command?.keys[0] ?? "");
+}

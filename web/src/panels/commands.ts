@@ -1,0 +1,21 @@
+/** Commands for what stands beside the pictures. */
+
+import type { Command } from "../keys/command";
+import { togglePanel } from "./shown";
+
+export const PANELS: Command[] = [
+  {
+    id: "panels",
+    title: "Only the picture",
+    section: "Look",
+    keys: ["."],
+    run: () => togglePanel("bare"),
+  },
+  {
+    id: "spine",
+    title: "Spine: show or hide",
+    section: "Look",
+    keys: ["["],
+    run: () => togglePanel("spine"),
+  },
+];

@@ -1,0 +1,81 @@
+import { keyOf } from "../../keys/inForce";
+import { showsAll } from "../../shoot/filter";
+import { useShoot } from "../../shoot/store";
+import { tryAgain } from "../../shoot/tryAgain";
+import { setFilter, toggleDecision, toggleFilter } from "../../shoot/view";
+import { Chip, Hint, Kbd } from "../../ui/controls";
+import { Grain } from "../../ui/marks";
+import { EvidenceFilter } from "./EvidenceFilter";
+import { RatingFilter } from "./RatingFilter";
+
+/** What part of the shoot is in view, with counts, and what is hidden. */
+export function FilterLine() {
+  const filter = useShoot((s) => s.filter);
+  const on = useShoot((s) => s.filterOn);
+  const view = useShoot((s) => s.view);
+  const tally = view?.tally;
+  const shown = useShoot((s) => s.visible.length);
+  const hidden = view ? view.total - shown : 0;
+  const everything = showsAll(filter);
+  const dim = !on && !everything ? "opacity-50" : "";
+  return (
+    <fieldset
+      aria-label="Filter"
+      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-surround px-2"
+    >
+      <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
+        <Hint text="Only keepers" command="filter-picks">
+          <Chip on={filter.decisions.includes("pick")} onClick={() => toggleDecision("pick")}>
+            <Grain size={10} /> <span className="max-[1180px]:sr-only">keepers</span>{" "}
+            {tally?.decisions.pick ?? ""}
+          </Chip>
+        </Hint>
+        <Hint text="Only undecided frames" command="filter-undecided">
+          <Chip on={filter.decisions.includes("undecided")} onClick={() => toggleDecision("undecided")}>
+            undecided {tally?.decisions.undecided ?? ""}
+          </Chip>
+        </Hint>
+        <Hint text="Only rejects" command="filter-rejects">
+          <Chip on={filter.decisions.includes("reject")} onClick={() => toggleDecision("reject")}>
+            <span className="line-through">rejects</span> {tally?.decisions.reject ?? ""}
+          </Chip>
+        </Hint>
+        <RatingFilter />
+        <EvidenceFilter />
+        {(tally?.warned ?? 0) > 0 && (
+          <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
+            <Chip on={filter.warned} onClick={() => setFilter({ warned: !filter.warned })}>
+              file notes {tally?.warned}
+            </Chip>
+          </Hint>
+        )}
+        {(tally?.again ?? 0) > 0 && (
+          <Hint text="Files that could not be read for a reason that may have passed" command="try-again">
+            <Chip on={false} onClick={() => void tryAgain(useShoot.getState().shootId)}>
+              try {tally?.again} again
+            </Chip>
+          </Hint>
+        )}
+      </span>
+      <span className="flex-1" />
+      <output className="truncate text-ink2" data-testid="shown">
+        {view && `${shown.toLocaleString("en")} of ${view.total.toLocaleString("en")}`}
+        {view && hidden === 0 && " · none hidden"}
+      </output>
+      {view && (hidden > 0 || (!on && !everything)) && (
+        <Hint text={on ? "Show all; the filter is kept" : "Back to the filter"} command="filter">
+          <button
+            type="button"
+            onClick={toggleFilter}
+            className="flex min-h-6 items-center gap-1.5 whitespace-nowrap"
+          >
+            <span className="underline underline-offset-2">
+              {on ? `${hidden.toLocaleString("en")} hidden` : "filter off"}
+            </span>
+            <Kbd>{keyOf("filter")}</Kbd>
+          </button>
+        </Hint>
+      )}
+    </fieldset>
+  );
+}

@@ -1,0 +1,16 @@
+/** Which panels stand beside the pictures. Each of them leaves with one key. */
+
+import { create } from "zustand";
+
+interface Shown {
+  spine: boolean;
+  evidence: boolean;
+  /** Only the pictures: no panel at all. */
+  bare: boolean;
+}
+
+export const usePanels = create<Shown>(() => ({ spine: true, evidence: true, bare: false }));
+
+export function togglePanel(which: keyof Shown) {
+  usePanels.setState({ [which]: !usePanels.getState()[which] });
+}

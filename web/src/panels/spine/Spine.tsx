@@ -1,0 +1,163 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef } from "react";
+import { type Frame, smallUrl } from "../../api/client";
+import { type Group, groupsOf } from "../../shoot/groups";
+import { activate } from "../../shoot/moving";
+import { activeFrame, type ShootState, useShoot } from "../../shoot/store";
+import { clock, duration, shortName } from "../../ui/format";
+import { DECISION_WORDS, DecisionBar } from "../../ui/marks";
+import { Thumbnail } from "../../ui/Thumbnail";
+import { useCalm } from "../../ui/useCalm";
+import { ACROSS, DOWN, HEIGHTS, heightOf, itemsOf } from "./items";
+
+const allFrames = (shoot: ShootState) => shoot.frames;
+const activeGroupOf = (shoot: ShootState) => activeFrame(shoot)?.group;
+
+/** The shoot as one vertical line of scenes and groups, with progress. */
+export function Spine() {
+  const frames = useCalm(useShoot, allFrames);
+  const visible = useShoot((s) => s.visible);
+  const activeGroup = useCalm(useShoot, activeGroupOf);
+  const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
+  const scroller = useRef<HTMLDivElement>(null);
+  const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => {
+      const item = items[index];
+      return item ? heightOf(item, index === current) : 0;
+    },
+    overscan: 8,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: sizes follow from the items alone
+  useEffect(() => virtual.measure(), [items, current]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the current group comes into sight when it changes
+  useEffect(() => {
+    if (current >= 0) virtual.scrollToIndex(current, { align: "auto" });
+  }, [current]);
+  return (
+    <nav aria-label="Scenes and groups" className="relative w-[152px] shrink-0 border-r border-edge bg-wall">
+      <div className="absolute inset-y-0 left-[13px] w-px bg-line" />
+      <div ref={scroller} className="relative h-full overflow-y-auto [scrollbar-width:thin]">
+        <div style={{ height: virtual.getTotalSize() }} className="relative">
+          {virtual.getVirtualItems().map((row) => {
+            const item = items[row.index];
+            if (!item) return null;
+            return (
+              <div key={row.key} className="absolute inset-x-0" style={{ top: row.start, height: row.size }}>
+                {item.kind === "scene" ? (
+                  <Scene {...item} />
+                ) : (
+                  <GroupRow group={item.group} current={item.group.group === activeGroup} />
+                )}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </nav>
+  );
+}
+
+function Scene({ first, count, gap }: { first: Frame; count: number; gap: number | null }) {
+  return (
+    <div className="pr-2 pl-[22px]">
+      {gap !== null && gap > 0 && (
+        <div className="relative flex items-center text-[11px] text-ink3" style={{ height: HEIGHTS.gap }}>
+          <span className="absolute left-[-13px] h-3 w-2 bg-wall" />
+          <span className="absolute left-[-11px] text-ink3">⋮</span>
+          {duration(gap)}
+        </div>
+      )}
+      <div className="pt-2 text-[11.5px] leading-tight text-ink2">
+        <b className="block text-[12.5px] font-semibold text-ink">Scene {first.scene + 1}</b>
+        {clock(first.captured_at)} · {count}
+      </div>
+    </div>
+  );
+}
+
+function GroupRow({ group, current }: { group: Group; current: boolean }) {
+  return (
+    <>
+      <GroupButton group={group} current={current} />
+      {current && group.ids.length > 1 && <OpenGroup group={group} />}
+    </>
+  );
+}
+
+/** The frames of the current group: which are decided how, which to look at. */
+function OpenGroup({ group }: { group: Group }) {
+  const frames = useShoot((s) => s.frames);
+  const active = useShoot((s) => s.active);
+  return (
+    <ul aria-label="Frames of this group" className="mr-1.5 ml-[22px] grid grid-cols-5 gap-x-0.5">
+      {group.ids.slice(0, ACROSS * DOWN).map((id) => {
+        const frame = frames.get(id);
+        if (!frame) return null;
+        const { decision } = frame;
+        return (
+          <li key={id} style={{ height: HEIGHTS.frames }}>
+            <button
+              type="button"
+              tabIndex={-1}
+              aria-label={`${shortName(frame.name)}, ${DECISION_WORDS[decision]}`}
+              title={`${shortName(frame.name)}, ${DECISION_WORDS[decision]}`}
+              onClick={(event) => activate(id, event.timeStamp)}
+              className={`relative block h-5 w-full overflow-hidden rounded-xs border ${id === active ? "border-straw" : "border-transparent"}`}
+            >
+              <Thumbnail
+                src={frame.problem ? undefined : smallUrl(frame)}
+                className={`size-full bg-pit object-cover ${decision === "reject" ? "opacity-30 grayscale" : ""}`}
+              />
+              {decision === "pick" && <span className="absolute inset-x-0 bottom-0 h-[3px] bg-straw" />}
+              {frame.warnings.length > 0 && decision !== "reject" && (
+                <span className="absolute top-0 right-0 size-1.5 bg-white outline outline-black" />
+              )}
+            </button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+function GroupButton({ group, current }: { group: Group; current: boolean }) {
+  const done = group.picks + group.rejects === group.ids.length;
+  const words = [
+    group.ids.length + (group.bracket ? " bracket" : ""),
+    group.warned > 0 && `${group.warned} !`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
+  return (
+    <button
+      type="button"
+      aria-current={current ? "true" : undefined}
+      title={group.warned > 0 ? `${group.warned} to look at` : undefined}
+      aria-label={`Group of ${words} at ${clock(group.first.captured_at)}`}
+      onClick={(event) => activate(group.first.id, event.timeStamp)}
+      onPointerDown={(event) => event.currentTarget.releasePointerCapture(event.pointerId)}
+      onPointerEnter={(event) => event.buttons === 1 && activate(group.first.id, event.timeStamp)}
+      className={`relative ml-4 flex h-[40px] w-[calc(100%-22px)] items-center gap-2 rounded px-1.5 text-left ${
+        current ? "bg-held" : "hover:bg-raised"
+      }`}
+    >
+      <span
+        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-ink3"}`}
+      />
+      <Thumbnail
+        src={group.shown ? smallUrl(group.shown) : undefined}
+        loading="lazy"
+        className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-pit object-cover ${done && !current ? "opacity-55" : ""}`}
+      />
+      <span className="min-w-0 flex-1">
+        <span className="block truncate text-xs leading-tight">{words}</span>
+        <span className="mt-1 block">
+          <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />
+        </span>
+      </span>
+    </button>
+  );
+}

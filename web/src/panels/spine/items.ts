@@ -1,0 +1,49 @@
+/** The lines of the spine, and how high each is. */
+
+import type { Frame } from "../../api/client";
+import type { Group } from "../../shoot/groups";
+
+export type Item =
+  | { kind: "scene"; first: Frame; count: number; gap: number | null }
+  | { kind: "group"; group: Group };
+
+export const HEIGHTS = { scene: 44, gap: 20, group: 42, frames: 22 };
+/** Frames of the open group: in a row, and rows at most. */
+export const ACROSS = 5;
+export const DOWN = 8;
+
+export function itemsOf(groups: Group[]): Item[] {
+  const items: Item[] = [];
+  let before: Group | undefined;
+  for (const group of groups) {
+    if (before?.first.scene !== group.first.scene) {
+      const count = groups.reduce(
+        (sum, g) => sum + (g.first.scene === group.first.scene ? g.ids.length : 0),
+        0,
+      );
+      items.push({
+        kind: "scene",
+        first: group.first,
+        count,
+        gap: before ? gapBetween(before.last, group.first) : null,
+      });
+    }
+    items.push({ kind: "group", group });
+    before = group;
+  }
+  return items;
+}
+
+function gapBetween(before: Frame, after: Frame): number | null {
+  if (!before.captured_at || !after.captured_at) return null;
+  return (Date.parse(after.captured_at) - Date.parse(before.captured_at)) / 1000;
+}
+
+export function heightOf(item: Item, open: boolean): number {
+  if (item.kind === "group") {
+    const rows =
+      open && item.group.ids.length > 1 ? Math.min(DOWN, Math.ceil(item.group.ids.length / ACROSS)) : 0;
+    return HEIGHTS.group + rows * HEIGHTS.frames;
+  }
+  return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
+}

@@ -1,0 +1,158 @@
+/** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
+
+import { type Frame, hasThumbnail, pictureUrl } from "../api/client";
+import { onReconnect } from "../api/events";
+import { Bitmaps, type Kept } from "./bitmaps";
+import { decodeWhole } from "./decoding";
+import type { Size } from "./zoom";
+
+/** How good a bitmap is, worst first. `fit`: the preview at the size (device px) that it is shown at. */
+export type Quality = "small" | "fit" | "preview" | "full";
+
+const ORDER: Quality[] = ["small", "fit", "preview", "full"];
+/** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
+const SPACE: Record<Quality, number> = { small: 30e6, fit: 60e6, preview: 110e6, full: 580e6 };
+const AT_ONCE = 3;
+/** Of these, full-size pictures: the next group must not wait for them. */
+const FULL_AT_ONCE = 2;
+
+export interface Wish {
+  frame: Frame;
+  quality: Quality;
+  /** For `fit`. */
+  size?: Size;
+}
+
+export interface Best {
+  bitmap: ImageBitmap;
+  quality: Quality;
+  /** Made for this very size: can be copied pixel for pixel. */
+  exact: boolean;
+}
+
+type Listener = (frameId: number, quality: Quality) => void;
+
+function sizeOf(size: Size | undefined): string {
+  return size ? `${size.width}×${size.height}` : "";
+}
+
+export class Pictures {
+  private kept: Record<Quality, Bitmaps> = {
+    small: new Bitmaps(SPACE.small),
+    fit: new Bitmaps(SPACE.fit),
+    preview: new Bitmaps(SPACE.preview),
+    full: new Bitmaps(SPACE.full),
+  };
+  private wishes: Wish[] = [];
+  private waiting: Wish[] = [];
+  private loading = new Set<string>();
+  private failed = new Set<string>();
+  private listeners = new Set<Listener>();
+
+  /** Calls back when a bitmap arrives. Returns what ends that. */
+  listen(listener: Listener): () => void {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+    };
+  }
+
+  /** The best bitmap there is of a frame for a size, up to a quality. */
+  best(frame: Frame, size: Size, atMost: Quality): Best | null {
+    for (const quality of ORDER.slice(0, ORDER.indexOf(atMost) + 1).reverse()) {
+      const kept = this.kept[quality].get(keyOf(frame, quality, size)) ?? this.otherSize(frame, quality);
+      if (kept) return { bitmap: kept.bitmap, quality, exact: kept.size === sizeOf(size) };
+    }
+    return null;
+  }
+
+  /** Whether the true pixels of a frame are there. */
+  holds(frame: Frame): boolean {
+    return this.kept.full.has(keyOf(frame, "full", undefined));
+  }
+
+  private otherSize(frame: Frame, quality: Quality): Kept | undefined {
+    if (quality !== "fit") return undefined;
+    let widest: Kept | undefined;
+    for (const kept of this.kept.fit.values())
+      if (kept.version === frame.version && kept.bitmap.width > (widest?.bitmap.width ?? 0)) widest = kept;
+    return widest;
+  }
+
+  /** Replaces what is to be made ready: wishes in order of urgency. */
+  want(wishes: Wish[]) {
+    this.wishes = wishes;
+    for (const quality of ORDER) {
+      const keys = wishes.filter((wish) => wish.quality === quality);
+      this.kept[quality].want(new Set(keys.map((wish) => keyOf(wish.frame, quality, wish.size))));
+    }
+    this.waiting = wishes.filter((wish) => !wish.frame.problem && !this.has(wish));
+    // Stand-ins of a zoom that is over.
+    if (!wishes.some((wish) => wish.quality === "preview")) this.kept.preview.clear();
+    this.next();
+  }
+
+  /** What failed while the server was away is worth another try. */
+  tryAgain() {
+    this.failed.clear();
+    this.want(this.wishes);
+  }
+
+  private has(wish: Wish): boolean {
+    const key = `${wish.quality} ${keyOf(wish.frame, wish.quality, wish.size)}`;
+    return (
+      this.kept[wish.quality].has(keyOf(wish.frame, wish.quality, wish.size)) ||
+      this.loading.has(key) ||
+      this.failed.has(key)
+    );
+  }
+
+  private next() {
+    while (this.loading.size < AT_ONCE) {
+      const full = [...this.loading].filter((key) => key.startsWith("full")).length;
+      const at = this.waiting.findIndex((wish) => wish.quality !== "full" || full < FULL_AT_ONCE);
+      const wish = this.waiting[at];
+      if (!wish) return;
+      this.waiting.splice(at, 1);
+      if (wish.quality === "full") this.makeSpace(wish);
+      void this.load(wish);
+    }
+  }
+
+  /** Full-size pictures are let go of before the next one is made, not after: each is as large as all the rest. */
+  private makeSpace({ frame }: Wish) {
+    this.kept.full.makeSpace(4 * (frame.width ?? 0) * (frame.height ?? 0) * FULL_AT_ONCE);
+  }
+
+  private async load(wish: Wish) {
+    const { frame, quality, size } = wish;
+    const key = `${quality} ${keyOf(frame, quality, size)}`;
+    this.loading.add(key);
+    try {
+      const bitmap = await decode(wish);
+      const madeFor = quality === "fit" ? sizeOf(size) : "";
+      this.kept[quality].put(keyOf(frame, quality, size), { bitmap, version: frame.version, size: madeFor });
+      for (const listener of this.listeners) listener(frame.id, quality);
+    } catch {
+      // A glimpse may fail before the preview is there; the better qualities tell of real problems.
+      if (quality !== "small") this.failed.add(key);
+    } finally {
+      this.loading.delete(key);
+      this.next();
+    }
+  }
+}
+
+/** All pictures of the page. */
+export const pictures = new Pictures();
+onReconnect(() => pictures.tryAgain());
+
+function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
+  return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
+}
+
+function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
+  const kind = quality === "fit" ? "preview" : quality;
+  const url = pictureUrl(frame, kind === "small" ? (hasThumbnail(frame) ? "thumb" : "glimpse") : kind);
+  return decodeWhole(url, quality === "fit" ? size : undefined);
+}

@@ -1,0 +1,46 @@
+import { memo, useEffect } from "react";
+import { Evidence } from "../../panels/evidence/Evidence";
+import { NothingInView } from "../../panels/filter/NothingInView";
+import { usePanels } from "../../panels/shown";
+import { activeFrame, useShoot } from "../../shoot/store";
+import { sameButMarks } from "../../shoot/unmarked";
+import { shown } from "../../ui/timing";
+import { useCalm } from "../../ui/useCalm";
+import { Stage } from "./Stage";
+import { StageLine } from "./StageLine";
+import { useStage } from "./stageStore";
+import { openStage } from "./staging";
+import { useTellWindows } from "./windows";
+
+/** The main screen: the frames of a group beside each other, and what is known of them. */
+export function Bench() {
+  const frame = useShoot(activeFrame);
+  const { evidence, bare } = usePanels();
+  useEffect(openStage, []);
+  useEffect(() => {
+    if (frame) shown("winnow:mark", frame.id);
+  }, [frame]);
+  useTellWindows();
+  if (!frame) return <NothingInView />;
+  return (
+    <>
+      <main className={`flex min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
+        <Stage frame={frame} bare={bare} />
+        {!bare && <StageLine frame={frame} />}
+      </main>
+      {evidence && !bare && <Beside />}
+    </>
+  );
+}
+
+/** The evidence on the active frame, once the person stays with it. */
+function Beside() {
+  const frame = useCalm(useShoot, activeFrame);
+  const wide = useStage((s) => s.wideTable);
+  return frame && <CalmEvidence frame={frame} wide={wide} />;
+}
+
+const CalmEvidence = memo(
+  Evidence,
+  (before, now) => before.wide === now.wide && sameButMarks(before.frame, now.frame),
+);

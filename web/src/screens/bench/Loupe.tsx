@@ -1,0 +1,83 @@
+import { useEffect, useReducer, useRef } from "react";
+import type { Frame } from "../../api/client";
+import type { Point } from "../../pictures/aim";
+import { useAim, usePointer } from "../../pictures/aimStore";
+import { pictures } from "../../pictures/cache";
+import { place, type Size, sizeOf, type Zoom } from "../../pictures/zoom";
+import { useShoot } from "../../shoot/store";
+import { useStage } from "./stageStore";
+
+/** Diameter, CSS px. */
+const WIDE = 190;
+
+/** True pixels in a round window at the pointer, and at the matching point of every other frame. */
+export function Loupe({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) {
+  const on = useStage((s) => s.loupe);
+  return on && !frame.problem ? <Glass frame={frame} size={size} zoom={zoom} /> : null;
+}
+
+function Glass({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [arrivals, noteArrival] = useReducer((n: number) => n + 1, 0);
+  useEffect(() => pictures.listen(noteArrival), []);
+  const pointer = usePointer();
+  const point = matching(frame, pointer.frame, pointer.point);
+  const ratio = window.devicePixelRatio || 1;
+  const side = Math.round(WIDE * ratio);
+  const { width } = sizeOf(frame);
+  const x = point?.x ?? null;
+  const y = point?.y ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an arrival means that there is more to draw
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    const best = pictures.best(frame, size, "full");
+    if (!context || !best || x === null || y === null) return;
+    const bitmapScale = best.bitmap.width / width;
+    const reach = side * bitmapScale;
+    context.fillStyle = "#000";
+    context.fillRect(0, 0, side, side);
+    context.imageSmoothingEnabled = best.quality !== "full";
+    context.drawImage(
+      best.bitmap,
+      x * bitmapScale - reach / 2,
+      y * bitmapScale - reach / 2,
+      reach,
+      reach,
+      0,
+      0,
+      side,
+      side,
+    );
+  }, [frame, x, y, arrivals, side, width]);
+  if (!point) return null;
+  const lies = place(sizeOf(frame), size, zoom);
+  return (
+    <canvas
+      ref={canvas}
+      width={side}
+      height={side}
+      data-testid="loupe"
+      className="pointer-events-none absolute z-20 rounded-full border-2 border-white/80 shadow-lg"
+      style={{
+        width: WIDE,
+        height: WIDE,
+        left: (lies.left + point.x * lies.scale) / ratio - WIDE / 2,
+        top: (lies.top + point.y * lies.scale) / ratio - WIDE / 2,
+      }}
+    />
+  );
+}
+
+/** The point under the pointer in this frame: as far from where the subject was found as it is there. */
+function matching(frame: Frame, over: number | null, point: Point | null): Point | null {
+  if (over === null || !point) return null;
+  if (over === frame.id) return point;
+  const { found, aim } = useAim.getState();
+  const of = (id: number) => (id === aim.frame ? aim.point : found.get(id)?.sure ? found.get(id) : undefined);
+  const [here, there] = [of(frame.id), of(over)];
+  if (here && there) return { x: point.x - there.x + here.x, y: point.y - there.y + here.y };
+  const other = useShoot.getState().frames.get(over);
+  if (!other) return null;
+  const [mine, its] = [sizeOf(frame), sizeOf(other)];
+  return { x: (point.x / its.width) * mine.width, y: (point.y / its.height) * mine.height };
+}

@@ -1,0 +1,152 @@
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { Frame } from "../../api/client";
+import { useAim } from "../../pictures/aimStore";
+import type { Size } from "../../pictures/zoom";
+import { useEvidence } from "../../shoot/evidence";
+import { groupNeighbour } from "../../shoot/moving";
+import { useChosen } from "../../shoot/stage";
+import { useShoot } from "../../shoot/store";
+import { useSettings } from "../../ui/settings";
+import { useChanged } from "../../ui/useChanged";
+import { arrange, type Shown, type Stage as StageOf } from "./arrange";
+import { stageNeighbour } from "./compared";
+import { StageFrame } from "./StageFrame";
+import { useStage } from "./stageStore";
+import { useAimKept } from "./useAimKept";
+import { useDrawn } from "./useDrawn";
+import { useFollow } from "./useFollow";
+import { useReady } from "./useReady";
+import { useSlots } from "./useSlots";
+
+/** Left free around the pictures for the ring of the active one, CSS px. */
+const RING = 4;
+/** Frames after the next that are made ready where one is shown at a time. */
+const AHEAD = 8;
+
+/** The frames that are compared, side by side, as large as the stage allows. `bare`: pictures only. */
+export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) {
+  const box = useRef<HTMLDivElement>(null);
+  const size = useSize(box);
+  const frames = useShoot((s) => s.frames);
+  const stage = useStageOf(size, bare);
+  const { zoomed } = stage;
+  const cells = useCells(stage, active.id);
+  const onStage = cells.map(({ frame }) => frame);
+  const ids = onStage.map(({ id }) => id);
+  // A picture made for another size is another picture: while focus is judged, none that was rescaled may stand in.
+  const key = cells.map(({ frame, size }) => `${frame.id} ${size.width} ${size.height}`).join();
+  const subject = useSubject(active);
+  const { aim, found } = useAim();
+  const follow = useSettings((s) => s.follow);
+  useFollow(onStage, active, subject);
+  useAimKept(active, onStage, subject);
+  useReady(cells, useNext(stage, active.id, key), zoomed, key);
+  const onDrawn = useDrawn(ids, active.id, zoomed);
+  const isOtherZoom = useChanged(zoomed);
+  const slots = useSlots(ids);
+  const inOneSpot = stage.blink && stage.layout === "two";
+  return (
+    <div ref={box} className="relative min-h-0 min-w-0 flex-1 overflow-hidden" data-testid="stage">
+      {cells.map(({ frame, tile, size: pixels }) => {
+        const slot = slots.get(frame.id);
+        const isActive = frame.id === active.id;
+        return (
+          <StageFrame
+            key={slot?.key}
+            frame={frame}
+            left={tile.left + RING}
+            top={tile.top + RING}
+            width={tile.width}
+            height={tile.height}
+            pixelWidth={pixels.width}
+            pixelHeight={pixels.height}
+            moves={!inOneSpot && !isOtherZoom && (slot?.stays ?? false)}
+            active={isActive}
+            ringed={isActive && cells.length > 1 && !inOneSpot}
+            hidden={inOneSpot && !isActive}
+            bare={bare}
+            found={follow ? found.get(frame.id) : undefined}
+            chosenIn={aim.frame === null ? undefined : frames.get(aim.frame)}
+            onDrawn={onDrawn}
+          />
+        );
+      })}
+    </div>
+  );
+}
+
+/** All that says what stands on the stage and where, but for the frames themselves. */
+function useStageOf(size: Size, bare: boolean): StageOf {
+  const stage = useStage();
+  const chosen = useChosen((s) => s.chosen);
+  const zoomed = useAim((s) => s.aim.scale !== "fit");
+  return { ...stage, chosen, zoomed, size, bare };
+}
+
+function useCells(stage: StageOf, active: number): Shown[] {
+  const frames = useShoot((s) => s.frames);
+  const visible = useShoot((s) => s.visible);
+  const { layout, chosen, aside, keptOnly, holder, challenger, blink, zoomed, size, bare } = stage;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: much else of either state changes; only these count
+  const { shown, length } = useMemo(
+    () => (size.width ? arrange(useShoot.getState(), stage, active) : { shown: [], length: 1 }),
+    [frames, visible, layout, chosen, aside, keptOnly, holder, challenger, blink, zoomed, active, size, bare],
+  );
+  useLayoutEffect(() => useStage.setState({ length }), [length]);
+  return shown;
+}
+
+/** What the steps that are likely next would put on the stage. `key`: what stands there now. */
+function useNext(stage: StageOf, active: number, key: string): Shown[] {
+  const { layout, size, bare } = stage;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: neighbours follow from the key
+  return useMemo(() => {
+    if (!size.width) return [];
+    const steps =
+      layout === "group" ? [groupNeighbour(1), groupNeighbour(-1)] : [stageNeighbour(1), stageNeighbour(-1)];
+    const near = steps.filter((id) => id !== null && id !== active) as number[];
+    const further = layout === "one" ? framesAfter(active) : [];
+    const unzoomed = { ...stage, zoomed: false };
+    return [...near, ...further].flatMap(
+      (id) => arrange(useShoot.getState(), inStead(unzoomed, id), id).shown,
+    );
+  }, [key, size, bare, active, layout]);
+}
+
+/** The stage when another frame is active: in the two-frame layout it is the one that challenges. */
+function inStead(stage: StageOf, active: number): StageOf {
+  return stage.layout === "two" ? { ...stage, challenger: active } : stage;
+}
+
+function framesAfter(id: number): number[] {
+  const { visible, places } = useShoot.getState();
+  const at = (places.get(id) ?? 0) + 2;
+  return visible.slice(at, at + AHEAD);
+}
+
+/** What there is for pictures in an element, CSS px. */
+function useSize(box: React.RefObject<HTMLDivElement | null>): Size {
+  const [size, setSize] = useState<Size>({ width: 0, height: 0 });
+  useLayoutEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const measure = () => {
+      const found = { width: element.clientWidth - 2 * RING, height: element.clientHeight - 2 * RING };
+      setSize((before) => (before.width === found.width && before.height === found.height ? before : found));
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [box]);
+  return size;
+}
+
+/** What the frame is about: an eye, the camera's own point or the sharpest place. */
+function useSubject(frame: Frame) {
+  const { data } = useEvidence(frame);
+  const found = data?.focus?.subject;
+  const x = found?.x ?? null;
+  const y = found?.y ?? null;
+  return useMemo(() => (x === null || y === null ? null : { x, y }), [x, y]);
+}

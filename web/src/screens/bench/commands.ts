@@ -1,0 +1,249 @@
+/** The commands of the bench. */
+
+import type { Command } from "../../keys/command";
+import { PANELS } from "../../panels/commands";
+import { FILTERS } from "../../panels/filter/commands";
+import { togglePanel } from "../../panels/shown";
+import { resetOffsets } from "../../pictures/aimStore";
+import { goToScreen } from "../../shoot/address";
+import {
+  decideCommands,
+  type Ground,
+  groupCommands,
+  moveCommands,
+  SECOND_WINDOW,
+} from "../../shoot/commands";
+import { mark } from "../../shoot/marking";
+import { useShoot } from "../../shoot/store";
+import { changeSettings, settings } from "../../ui/settings";
+import { stageNeighbour } from "./compared";
+import { toggleKeptOnly, toggleOverlay, toggleTable, useStage } from "./stageStore";
+import { flip, goRun, layAside, putBack, setLayout, showGroup, swap, takePlace } from "./staging";
+import { stepFace, zoomTo } from "./zooming";
+
+const active = () => useShoot.getState().active;
+
+/** The active frame always stands on the stage; a selection lives on the wall. */
+const ground: Ground = {
+  scope: () => {
+    const id = active();
+    return id === null ? [] : [id];
+  },
+  active,
+  step: stageNeighbour,
+  isSelecting: () => false,
+};
+
+function setAside(rejects: boolean, at: number) {
+  const id = active();
+  if (id === null) return;
+  if (rejects) mark({ decision: "reject" }, at, [id]);
+  layAside(id);
+}
+
+const RUNS: Command[] = [
+  {
+    id: "next-run",
+    title: "Long group: next run of frames",
+    section: "Move",
+    keys: ["pagedown"],
+    repeats: true,
+    run: (at) => goRun(1, at),
+  },
+  {
+    id: "previous-run",
+    title: "Long group: previous run",
+    section: "Move",
+    keys: ["pageup"],
+    repeats: true,
+    run: (at) => goRun(-1, at),
+  },
+  {
+    id: "next-face",
+    title: "Next face of this frame, close up",
+    section: "Move",
+    keys: ["shift+arrowright"],
+    repeats: true,
+    run: (at) => stepFace(1, at),
+  },
+  {
+    id: "previous-face",
+    title: "Previous face",
+    section: "Move",
+    keys: ["shift+arrowleft"],
+    repeats: true,
+    run: (at) => stepFace(-1, at),
+  },
+];
+
+const STAGE: Command[] = [
+  {
+    id: "layout-group",
+    title: "The whole group on the stage",
+    section: "Stage",
+    keys: ["g"],
+    run: showGroup,
+  },
+  {
+    id: "layout-two",
+    title: "Two frames: one holds its place, the arrows bring challengers",
+    section: "Stage",
+    keys: ["i"],
+    run: () => setLayout("two"),
+  },
+  {
+    id: "layout-one",
+    title: "One frame",
+    section: "Stage",
+    keys: ["o"],
+    run: () => setLayout("one"),
+  },
+  {
+    id: "flip",
+    title: "Flip two frames in the same spot",
+    section: "Stage",
+    keys: ["f"],
+    run: flip,
+  },
+  {
+    id: "swap",
+    title: "Two frames: swap sides",
+    section: "Stage",
+    keys: ["y"],
+    run: swap,
+  },
+  {
+    id: "take-place",
+    title: "Two frames: the challenger takes the place",
+    section: "Stage",
+    keys: ["="],
+    run: takePlace,
+  },
+  {
+    id: "lay-aside",
+    title: "Take the frame off the stage",
+    section: "Stage",
+    keys: ["l"],
+    run: (at) => setAside(false, at),
+  },
+  {
+    id: "discard-aside",
+    title: "Discard, and off the stage",
+    section: "Stage",
+    keys: ["c"],
+    run: (at) => setAside(true, at),
+  },
+  {
+    id: "put-back",
+    title: "Put back what left the stage last",
+    section: "Stage",
+    keys: ["backspace"],
+    run: putBack,
+  },
+  {
+    id: "kept-only",
+    title: "Only undecided and kept on the stage: on or off",
+    section: "Stage",
+    keys: ["/"],
+    run: toggleKeptOnly,
+  },
+];
+
+const LOOK: Command[] = [
+  {
+    id: "zoom",
+    title: "100 % at the pointer or the subject, and back",
+    section: "Look",
+    keys: [" "],
+    run: (at) => zoomTo(1, at),
+  },
+  {
+    id: "zoom-more",
+    title: "200 %, and back",
+    section: "Look",
+    keys: ["j"],
+    run: (at) => zoomTo(2, at),
+  },
+  {
+    id: "follow",
+    title: "The zoom follows the subject from frame to frame: on or off",
+    section: "Look",
+    keys: [";"],
+    run: () => changeSettings({ follow: !settings().follow }),
+  },
+  {
+    id: "reset-offsets",
+    title: "Undo all moving about",
+    section: "Look",
+    keys: ["'"],
+    run: resetOffsets,
+  },
+  {
+    id: "loupe",
+    title: "Loupe under the pointer, while held",
+    section: "Look",
+    keys: ["b"],
+    run: () => useStage.setState({ loupe: true }),
+    onEnd: () => useStage.setState({ loupe: false }),
+  },
+  {
+    id: "peaking",
+    title: "Light up edges in focus",
+    section: "Look",
+    keys: ["p"],
+    run: () => toggleOverlay("peaking"),
+  },
+  {
+    id: "clipping",
+    title: "Hatch what is burnt or blocked",
+    section: "Look",
+    keys: ["-"],
+    run: () => toggleOverlay("clipping"),
+  },
+  {
+    id: "blur-map",
+    title: "Blur map over the picture: σ in px by tiles, faces, subject",
+    section: "Look",
+    keys: ["k"],
+    run: () => toggleOverlay("map"),
+  },
+  {
+    id: "face-table",
+    title: "Face table: wide or narrow",
+    section: "Look",
+    keys: [","],
+    run: toggleTable,
+  },
+  SECOND_WINDOW,
+  ...PANELS,
+  {
+    id: "evidence",
+    title: "Capture data: show or hide",
+    section: "Look",
+    keys: ["]"],
+    run: () => togglePanel("evidence"),
+  },
+];
+
+const GOING: Command[] = [
+  {
+    id: "to-wall",
+    title: "To the wall",
+    section: "Go",
+    keys: ["enter", "escape"],
+    run: () => goToScreen("wall"),
+  },
+  { id: "wall", title: "Wall", section: "Go", keys: ["v"], run: () => goToScreen("wall") },
+  { id: "handoff", title: "Handoff", section: "Go", keys: ["m"], run: () => goToScreen("handoff") },
+];
+
+export const BENCH: Command[] = [
+  ...decideCommands(ground),
+  ...moveCommands(ground),
+  ...RUNS,
+  ...STAGE,
+  ...LOOK,
+  ...groupCommands(ground),
+  ...FILTERS,
+  ...GOING,
+];

@@ -1,0 +1,128 @@
+import type { PlanView, PlanWish } from "../../api/client";
+import { Button } from "../../ui/controls";
+import { bytes, count, day, shortName } from "../../ui/format";
+import type { PlanAct } from "./usePlans";
+
+type Kind = PlanView["kind"];
+
+export const TITLES: Record<Kind, string> = {
+  "copy-keepers": "Copy the keepers",
+  "move-keepers": "Move the keepers",
+  "hold-rejects": "Hold the rejects back",
+  "bring-back": "Bring rejects back",
+  "write-sidecars": "Write the marks into sidecars",
+};
+
+export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string }> = {
+  "copy-keepers": { act: "Copy", done: "copied", back: "Remove the copies" },
+  "move-keepers": { act: "Move", done: "moved", back: "Move back" },
+  "hold-rejects": { act: "Move", done: "held back", back: "Bring these back" },
+  "bring-back": { act: "Move", done: "brought back", back: "Hold back again" },
+  "write-sidecars": { act: "Write", done: "written", back: "Put the sidecars back" },
+};
+
+const STATES: Record<string, string> = {
+  applied: "done",
+  applying: "under way",
+  stopped: "stopped half way",
+  reversing: "being taken back",
+  "reversal-stopped": "stopped while being taken back",
+  reversed: "taken back",
+  outdated: "not done",
+};
+
+interface Props {
+  plan: PlanView;
+  running: { done: number; total: number } | undefined;
+  onAct: (what: PlanAct) => void;
+  onMakeAnew: (wish: PlanWish) => void;
+}
+
+/** A plan that was applied, or is being applied. */
+export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
+  const busy = plan.running || running !== undefined;
+  return (
+    <article
+      data-testid="past-plan"
+      data-state={plan.state}
+      className="rounded-lg border border-edge bg-wall p-4"
+    >
+      <h3 className="flex justify-between gap-4 font-semibold">
+        {TITLES[plan.kind]}
+        <span className="font-normal text-ink2">
+          {STATES[plan.state] ?? plan.state} · {day(plan.made_at)}{" "}
+          {new Date(plan.made_at).toTimeString().slice(0, 5)}
+        </span>
+      </h3>
+      <p className="mt-1 text-ink2">
+        {count(plan.frames, "frame")}, {count(plan.files, "file")}, {bytes(plan.bytes)}
+        {plan.target && <span className="break-all"> · {plan.target}</span>}
+      </p>
+      {busy && (
+        <div className="mt-2 flex items-center gap-3">
+          <progress
+            aria-label="Files done"
+            className="h-1.5 flex-1 accent-straw"
+            value={running?.done ?? 0}
+            max={running?.total || plan.files}
+          />
+          <span>
+            {running?.done ?? 0} of {running?.total ?? plan.files}
+          </span>
+          <Button onClick={() => onAct("stop")}>Stop</Button>
+        </div>
+      )}
+      {plan.error && (
+        <p role="alert" className="mt-2 border-l-2 border-straw pl-2">
+          {plan.error}
+        </p>
+      )}
+      {plan.state === "outdated" && (
+        <div role="alert" className="mt-2 border-l-2 border-straw pl-2">
+          What it was made from has changed since, so nothing was done:
+          <ul className="text-ink2">
+            {plan.differs.map((said) => (
+              <li key={said}>{said}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {plan.remarks.length > 0 && (
+        <details className="mt-2">
+          <summary>{count(plan.remarks.length, "file")} done with a remark</summary>
+          <ul className="max-h-40 overflow-y-auto text-ink2">
+            {plan.remarks.map((remark) => (
+              <li key={remark.target}>
+                {shortName(remark.target)}: {remark.reason}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {plan.left.length > 0 && (
+        <div className="mt-2">
+          {count(plan.left.length, "file")} left as they were:
+          <ul className="text-ink2">
+            {plan.left.map((left) => (
+              <li key={left.target}>{left.reason}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {!busy && (
+        <div className="mt-3 flex gap-2 empty:hidden">
+          {plan.state === "stopped" && <Button onClick={() => onAct("apply")}>Go on</Button>}
+          {(plan.state === "stopped" || plan.state === "reversal-stopped") && (
+            <Button onClick={() => onAct("reverse")}>Roll back</Button>
+          )}
+          {plan.state === "applied" && (
+            <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
+          )}
+          {plan.state === "outdated" && plan.wish && (
+            <Button onClick={() => plan.wish && onMakeAnew(plan.wish)}>Make the plan anew</Button>
+          )}
+        </div>
+      )}
+    </article>
+  );
+}

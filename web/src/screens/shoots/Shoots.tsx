@@ -1,0 +1,94 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import { useLocation } from "wouter";
+import { api, unwrap } from "../../api/client";
+import { useNews } from "../../api/events";
+import { inWords } from "../../api/words";
+import { FolderChooser, type Question } from "../../panels/folders/FolderChooser";
+import { setWhereabouts } from "../../panels/folders/Whereabouts";
+import { addressOf } from "../../shoot/address";
+import { Button } from "../../ui/controls";
+import { Grain } from "../../ui/marks";
+import { PreviewSpace } from "./PreviewSpace";
+import { ShootCard } from "./ShootCard";
+
+/** The shoots known here. */
+export function Shoots() {
+  const client = useQueryClient();
+  const [, navigate] = useLocation();
+  const { data, error } = useQuery({
+    queryKey: ["shoots"],
+    queryFn: () => api.GET("/api/shoots").then(unwrap),
+  });
+  useNews(
+    useCallback(
+      () => void client.invalidateQueries({ queryKey: ["shoots"] }, { cancelRefetch: false }),
+      [client],
+    ),
+  );
+  const open = async (path: string, asNew = false): Promise<Question | undefined> => {
+    const answer = await api.POST("/api/shoots", { body: { path, as_new: asNew } });
+    const known = answer.error?.moved;
+    if (known) {
+      return {
+        text: answer.error?.detail ?? "",
+        answers: [
+          {
+            words: `It is '${known.title}'`,
+            main: true,
+            run: async () => {
+              await setWhereabouts(known.shoot_id, path);
+              navigate(addressOf(known.shoot_id, "wall"));
+            },
+          },
+          { words: "Open it as a new shoot, without its marks", run: () => open(path, true) },
+        ],
+      };
+    }
+    navigate(addressOf(unwrap(answer).id, "wall"));
+    return undefined;
+  };
+  const chooser = (
+    <FolderChooser
+      title="Open a folder as a shoot"
+      verb="Open"
+      trigger={<Button look="main">Open a folder …</Button>}
+      onChoose={open}
+    />
+  );
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5">
+        <span className="flex items-center gap-1.5 text-[15px] font-semibold">
+          <Grain size={17} />
+          winnow
+        </span>
+        <h1 className="flex-1 text-ink2">Shoots</h1>
+        {chooser}
+      </header>
+      <main className="min-h-0 flex-1 overflow-y-auto p-5">
+        {error && <p role="alert">{inWords(error)}</p>}
+        {data?.length === 0 && (
+          <div className="grid h-full place-items-center text-center text-ink2">
+            <div>
+              <Grain size={40} className="mx-auto mb-3" />
+              <p className="pb-1 text-base text-ink">No shoot is open yet.</p>
+              <p className="pb-4">
+                Point at a folder of photographs; its sub-folders come along. Nothing in it is changed.
+              </p>
+              {chooser}
+            </div>
+          </div>
+        )}
+        <ul className="grid grid-cols-[repeat(auto-fill,minmax(272px,1fr))] gap-5">
+          {data?.map((card) => (
+            <li key={card.id}>
+              <ShootCard card={card} />
+            </li>
+          ))}
+        </ul>
+      </main>
+      <PreviewSpace />
+    </div>
+  );
+}

@@ -1,0 +1,128 @@
+import { type DragEvent, type MouseEvent, memo, useEffect } from "react";
+import { type Frame, smallUrl } from "../../api/client";
+import { Warnings } from "../../panels/evidence/Warnings";
+import { dragOut } from "../../shoot/dragOut";
+import { useShoot } from "../../shoot/store";
+import { copiesInWords, shortName } from "../../ui/format";
+import { DECISION_WORDS, Grain, Stars } from "../../ui/marks";
+import { Thumbnail } from "../../ui/Thumbnail";
+import { shown } from "../../ui/timing";
+import { WARNING_WORDS } from "../../ui/warnings";
+import type { Cell } from "./layout";
+
+interface Props {
+  cell: Cell;
+  left: number;
+  top: number;
+  height: number;
+  active: boolean;
+  selected: boolean;
+  onClick: (event: MouseEvent, id: number) => void;
+  onOpen: () => void;
+}
+
+/** One frame on the wall, with its marks. */
+export const WallCell = memo(
+  function WallCell({ cell, left, top, height, active, selected, onClick, onOpen }: Props) {
+    const frame = useShoot((s) => s.frames.get(cell.frame.id)) ?? cell.frame;
+    useEffect(() => shown("winnow:mark", frame.id), [frame]);
+    const rejected = frame.decision === "reject";
+    return (
+      // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
+      <div
+        draggable={!frame.problem}
+        onDragStart={(event) => drag(event, frame)}
+        className="absolute"
+        style={{ left, top, width: cell.width, height, zIndex: active ? 10 : undefined }}
+      >
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-pressed={selected}
+          aria-current={active ? "true" : undefined}
+          aria-label={labelOf(frame)}
+          data-frame={frame.id}
+          onClick={(event) => onClick(event, frame.id)}
+          onDoubleClick={onOpen}
+          className={`absolute inset-0 cursor-default overflow-hidden text-left bg-pit outline-offset-0 ${rejected ? "rejected" : ""} ${
+            active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
+          }`}
+        >
+          {frame.problem ? (
+            <span className="block p-1.5 text-[11px] leading-tight text-ink2">
+              <b className="block text-ink">{shortName(frame.name)}</b>
+              {frame.problem}
+            </span>
+          ) : (
+            <Thumbnail
+              src={smallUrl(frame)}
+              decoding="async"
+              draggable={false}
+              className="size-full object-cover"
+            />
+          )}
+          {selected && (
+            <span className="absolute inset-0 bg-white/12">
+              <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
+            </span>
+          )}
+          {rejected && <span className="struck" />}
+          <Marks frame={frame} />
+        </button>
+        {height >= SIGNS_FROM && (
+          <span className="absolute right-1 bottom-1">
+            <Warnings frame={frame} reachable={active} />
+          </span>
+        )}
+      </div>
+    );
+  },
+  (before, after) =>
+    before.cell.frame === after.cell.frame &&
+    before.cell.width === after.cell.width &&
+    before.left === after.left &&
+    before.top === after.top &&
+    before.height === after.height &&
+    before.active === after.active &&
+    before.selected === after.selected,
+);
+
+/** Lower pictures, px, have no space for the signs of the evidence. */
+const SIGNS_FROM = 60;
+
+function Marks({ frame }: { frame: Frame }) {
+  const isKept = frame.decision === "pick";
+  return (
+    <>
+      {(isKept || frame.rating > 0) && (
+        <span className="over-picture absolute bottom-1 left-1 flex items-center gap-1 rounded px-1 py-0.5">
+          {isKept && <Grain size={14} />}
+          <Stars rating={frame.rating} />
+        </span>
+      )}
+      {!frame.problem && (frame.note || frame.copies > 0) && (
+        <span
+          title={[frame.note, copiesInWords(frame)].filter(Boolean).join(" ")}
+          className="over-picture absolute top-1 right-1 rounded px-1 text-[11px]"
+        >
+          {frame.note ? "note" : "copy"}
+        </span>
+      )}
+    </>
+  );
+}
+
+function labelOf(frame: Frame): string {
+  return [
+    shortName(frame.name),
+    DECISION_WORDS[frame.decision],
+    `${frame.rating} stars`,
+    ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
+  ].join(", ");
+}
+
+/** All that is selected goes along with one of them. */
+function drag(event: DragEvent, frame: Frame) {
+  const { selection } = useShoot.getState();
+  dragOut(event, frame, selection.has(frame.id) ? [...selection] : [frame.id]);
+}

@@ -1,0 +1,240 @@
+/** Commands on frames and groups that screens with pictures share. What a key acts on and where a step leads is for the
+ * screen to say. */
+
+import type { Decision } from "../api/client";
+import type { Command } from "../keys/command";
+import { changeSettings, settings } from "../ui/settings";
+import { openLargeView } from "./address";
+import { regroup } from "./grouping";
+import { acceptLead, mark, redoMark, undoMark } from "./marking";
+import { activate, groupNeighbour, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
+import { useShoot } from "./store";
+
+export interface Ground {
+  /** The frames that a mark acts on: what is in sight, or nothing. */
+  scope: () => number[];
+  /** The active frame, if it is in sight. */
+  active: () => number | null;
+  /** The frame that a step leads to. */
+  step: (by: 1 | -1) => number | null;
+  /** Whether the scope is a selection: then no mark goes on by itself. */
+  isSelecting: () => boolean;
+}
+
+const STARS = [1, 2, 3, 4, 5];
+
+export function decideCommands(ground: Ground): Command[] {
+  const decide = (decision: Decision, at: number) => {
+    const ids = ground.scope();
+    const next = ground.step(1);
+    if (!ids.length) return;
+    mark({ decision }, at, ids);
+    const leaves = decision === "undecided";
+    if (!ground.isSelecting() && (settings().goOn || leaves)) activate(next, at);
+  };
+  const rate = (rating: number, at: number) => {
+    const ids = ground.scope();
+    const next = ground.step(1);
+    if (!ids.length) return;
+    mark({ rating }, at, ids);
+    if (!ground.isSelecting() && settings().goOn && rating > 0) activate(next, at);
+  };
+  return [
+    {
+      id: "accept",
+      title: "Accept (pick)",
+      section: "Decide",
+      keys: ["a"],
+      run: (at) => decide("pick", at),
+    },
+    {
+      id: "leave",
+      title: "Leave undecided, go on",
+      section: "Decide",
+      keys: ["s"],
+      run: (at) => decide("undecided", at),
+    },
+    {
+      id: "discard",
+      title: "Discard (reject)",
+      section: "Decide",
+      keys: ["d"],
+      run: (at) => decide("reject", at),
+    },
+    {
+      id: "undo",
+      title: "Undo the last mark",
+      section: "Decide",
+      keys: ["z", "ctrl+z"],
+      run: undoMark,
+    },
+    {
+      id: "redo",
+      title: "Redo",
+      section: "Decide",
+      keys: ["x", "ctrl+shift+z", "ctrl+y"],
+      run: redoMark,
+    },
+    {
+      id: "go-on",
+      title: "Going on by itself after a mark: on or off",
+      section: "Decide",
+      keys: ["n"],
+      run: () => changeSettings({ goOn: !settings().goOn }),
+    },
+    {
+      id: "unrate",
+      title: "No stars",
+      section: "Rate",
+      keys: ["0"],
+      run: (at) => rate(0, at),
+    },
+    ...STARS.map(
+      (n): Command => ({
+        id: `rate-${n}`,
+        title: n === 1 ? "1 star" : `${n} stars`,
+        section: "Rate",
+        keys: [String(n)],
+        run: (at) => rate(n, at),
+      }),
+    ),
+  ];
+}
+
+export function moveCommands(ground: Ground): Command[] {
+  return [
+    {
+      id: "next",
+      title: "Next frame",
+      section: "Move",
+      keys: ["arrowright"],
+      repeats: true,
+      run: (at) => activate(ground.step(1), at),
+    },
+    {
+      id: "previous",
+      title: "Previous frame",
+      section: "Move",
+      keys: ["arrowleft"],
+      repeats: true,
+      run: (at) => activate(ground.step(-1), at),
+    },
+    {
+      id: "next-group",
+      title: "Next group",
+      section: "Move",
+      keys: ["arrowdown"],
+      repeats: true,
+      run: (at) => activate(groupNeighbour(1), at),
+    },
+    {
+      id: "previous-group",
+      title: "Previous group",
+      section: "Move",
+      keys: ["arrowup"],
+      repeats: true,
+      run: (at) => activate(groupNeighbour(-1), at),
+    },
+    {
+      id: "next-open-group",
+      title: "Next group with something undecided",
+      section: "Move",
+      keys: ["shift+u"],
+      repeats: true,
+      run: (at) => activate(nextOpenGroup(), at),
+    },
+    {
+      id: "next-scene",
+      title: "Next scene",
+      section: "Move",
+      keys: ["ctrl+arrowdown"],
+      repeats: true,
+      run: (at) => activate(sceneNeighbour(1), at),
+    },
+    {
+      id: "previous-scene",
+      title: "Previous scene",
+      section: "Move",
+      keys: ["ctrl+arrowup"],
+      repeats: true,
+      run: (at) => activate(sceneNeighbour(-1), at),
+    },
+    {
+      id: "next-undecided",
+      title: "Next undecided frame",
+      section: "Move",
+      keys: ["u"],
+      repeats: true,
+      run: (at) => activate(nextUndecided(), at),
+    },
+    {
+      id: "first",
+      title: "First frame",
+      section: "Move",
+      keys: ["home"],
+      run: (at) => activate(useShoot.getState().visible[0] ?? null, at),
+    },
+    {
+      id: "last",
+      title: "Last frame",
+      section: "Move",
+      keys: ["end"],
+      run: (at) => activate(useShoot.getState().visible.at(-1) ?? null, at),
+    },
+  ];
+}
+
+export function groupCommands({ active }: Ground): Command[] {
+  return [
+    {
+      id: "accept-lead",
+      title: "Accept the lead, leave the rest",
+      section: "Group",
+      keys: ["6"],
+      run: () => acceptLead(active(), false),
+    },
+    {
+      id: "accept-lead-only",
+      title: "Accept the lead, discard the rest",
+      section: "Group",
+      keys: ["7"],
+      run: () => acceptLead(active(), true),
+    },
+    {
+      id: "split",
+      title: "Begin a new group at this frame",
+      section: "Group",
+      keys: ["shift+s"],
+      run: () => regroup("split", active()),
+    },
+    {
+      id: "join",
+      title: "Join with the next group",
+      section: "Group",
+      keys: ["shift+j"],
+      run: () => regroup("join_next", active()),
+    },
+    {
+      id: "to-previous",
+      title: "Move the frame to the group before",
+      section: "Group",
+      keys: ["shift+arrowup"],
+      run: () => regroup("to_previous", active()),
+    },
+    {
+      id: "to-next",
+      title: "Move the frame to the next group",
+      section: "Group",
+      keys: ["shift+arrowdown"],
+      run: () => regroup("to_next", active()),
+    },
+  ];
+}
+
+export const SECOND_WINDOW: Command = {
+  id: "second-window",
+  title: "A second window with the active frame, large",
+  section: "Look",
+  keys: ["shift+enter"],
+  run: openLargeView,
+};

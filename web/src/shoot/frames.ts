@@ -1,0 +1,104 @@
+/** The frames of the shoot: as the server told them, and over that the marks that still wait for it. */
+
+import { api, type Frame, type FrameMarks, unwrap } from "../api/client";
+import { attempt } from "./errors";
+import { useShoot } from "./store";
+import { setWaiting, shown, told } from "./told";
+import { refreshView } from "./view";
+import { recounted, type Waiting } from "./waiting";
+
+const { getState: get, setState: set } = useShoot;
+
+/** Shows the marks that wait; the counts follow at once. */
+export function showWaiting(now: Waiting) {
+  const frames = new Map(get().frames);
+  const changes: [Frame, Frame][] = [];
+  for (const id of setWaiting(now)) {
+    const [before, after] = [frames.get(id), shown(id)];
+    if (!before || !after || sameMarks(before, after)) continue;
+    frames.set(id, after);
+    changes.push([before, after]);
+  }
+  if (!changes.length) return;
+  const { view } = get();
+  set({ frames, view: view && { ...view, tally: recounted(view.tally, changes) } });
+}
+
+/** Marks as the server has journalled them. */
+export function learnMarks(marks: FrameMarks[]) {
+  const frames = new Map(get().frames);
+  for (const { id, decision, rating, label } of marks) {
+    const frame = told.get(id);
+    if (!frame) continue;
+    told.set(id, { ...frame, decision, rating, label });
+    const [before, after] = [frames.get(id), shown(id)];
+    if (after && !(before && sameMarks(before, after))) frames.set(id, after);
+  }
+  set({ frames });
+}
+
+function sameMarks(one: Frame, other: Frame): boolean {
+  return one.decision === other.decision && one.rating === other.rating && one.label === other.label;
+}
+
+let refreshing = false;
+let again = false;
+
+/** Fetches what changed since the last answer. Calls that come meanwhile lead to one more fetch. */
+export async function refresh() {
+  again = true;
+  if (refreshing) return;
+  refreshing = true;
+  try {
+    while (again) {
+      again = false;
+      const { shootId, revision } = get();
+      const answer = await attempt(() => fetchChanged(shootId, revision));
+      if (!answer || get().shootId !== shootId) continue;
+      learnFrames(answer.frames);
+      set({ revision: answer.revision, loaded: true });
+      await refreshView();
+    }
+  } finally {
+    refreshing = false;
+  }
+}
+
+function learnFrames(changed: Frame[]) {
+  const frames = new Map(get().frames);
+  let geometry = get().geometry;
+  for (const frame of changed) {
+    if (!sameGeometry(frames.get(frame.id), frame)) geometry = get().geometry + 1;
+    told.set(frame.id, frame);
+    frames.set(frame.id, shown(frame.id) ?? frame);
+  }
+  set({ frames, geometry });
+}
+
+/** The frames that changed after a revision, page by page. Those that change on the way carry a later revision than
+ * the first page, and come with the next question. */
+async function fetchChanged(shootId: number, since: number) {
+  const frames: Frame[] = [];
+  let revision: number | undefined;
+  for (let after = 0, more = true; more; after = frames.at(-1)?.id ?? 0) {
+    const page = await api
+      .GET("/api/shoots/{shoot_id}/frames", {
+        params: { path: { shoot_id: shootId }, query: { since, after } },
+      })
+      .then(unwrap);
+    frames.push(...page.frames);
+    revision ??= page.revision;
+    more = page.more;
+  }
+  return { frames, revision: revision ?? since };
+}
+
+function sameGeometry(before: Frame | undefined, after: Frame): boolean {
+  return (
+    before?.width === after.width &&
+    before.height === after.height &&
+    before.position === after.position &&
+    before.scene === after.scene &&
+    before.group === after.group
+  );
+}

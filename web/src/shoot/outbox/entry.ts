@@ -1,0 +1,70 @@
+/** What waits for the server: things that the person did, in the order of the keys. */
+
+import type { Marked, Regrouping } from "../../api/client";
+import type { MarkValues, Waiting } from "../waiting";
+
+export type Act =
+  | ({ kind: "mark"; frameIds: number[] } & MarkValues)
+  | { kind: "accept-lead"; frameId: number; rejectRest: boolean }
+  | { kind: "regroup"; frameId: number; action: Regrouping }
+  /** batch: the action that is meant; null: the one that is last when this one's turn comes. */
+  | { kind: "undo"; batch: number | null }
+  | { kind: "redo"; batch: number | null };
+
+export interface Entry {
+  /** Its place in the line. */
+  id: number;
+  /** Under this key it is done once, however often it is sent. */
+  key: string;
+  library: string;
+  shootId: number;
+  /** When it was done, ms since 1970. */
+  at: number;
+  act: Act;
+  /** What it makes of frames, where the act itself does not say it and it is known before the server answers. */
+  shows: [number, MarkValues][];
+  /** Of a mark on many frames: how many were sent, and the batch that they are in. */
+  sent?: { frames: number; batch: number | null };
+  /** Why the server would not have it. */
+  refused?: string;
+}
+
+export type NewEntry = Omit<Entry, "id">;
+
+/** What the frames of a shoot look like with all that waits. */
+export function waitingOn(entries: Entry[], shootId: number): Waiting {
+  const waiting: Waiting = new Map();
+  for (const entry of entries) {
+    if (entry.shootId !== shootId || entry.refused) continue;
+    for (const [id, values] of effectOf(entry)) waiting.set(id, { ...waiting.get(id), ...values });
+  }
+  return waiting;
+}
+
+function* effectOf({ act, shows }: Entry): Iterable<[number, MarkValues]> {
+  yield* shows;
+  if (act.kind !== "mark") return;
+  const { frameIds, decision, rating } = act;
+  const values = { ...(decision && { decision }), ...(rating !== undefined && { rating }) };
+  for (const id of frameIds) yield [id, values];
+}
+
+/** The next in line once the one before it is journalled: an undo that meant "the last action" knows now which that
+ * is. Undefined: as it was. */
+export function informed(next: Entry, answer: Marked): Entry | undefined {
+  return meaning(next, (way) => answer.actions[way]?.batch ?? NOTHING);
+}
+
+/** The next in line once the one before it was refused: an undo of that has nothing to take back. */
+export function unmeant(next: Entry): Entry | undefined {
+  return meaning(next, () => NOTHING);
+}
+
+/** No batch has this number. */
+const NOTHING = 0;
+
+function meaning(entry: Entry, batchOf: (way: "undo" | "redo") => number): Entry | undefined {
+  const { act } = entry;
+  if ((act.kind !== "undo" && act.kind !== "redo") || act.batch !== null) return undefined;
+  return { ...entry, act: { kind: act.kind, batch: batchOf(act.kind) } };
+}

@@ -1,0 +1,140 @@
+/** The outbox: what was marked is in it before it is shown, and leaves it when the server has journalled it. All windows
+ * of this browser share it. */
+
+import { create } from "zustand";
+import type { Marked } from "../../api/client";
+import { LIBRARY } from "../../api/library";
+import type { MarkValues } from "../waiting";
+import type { Act, Entry, NewEntry } from "./entry";
+import { Database, type Inform, Memory, type Shelf } from "./shelf";
+
+interface OutboxState {
+  /** What waits, in order, and what was refused. */
+  entries: Entry[];
+  /** It outlives this page. */
+  lasting: boolean;
+}
+
+export const useOutbox = create<OutboxState>(() => ({ entries: [], lasting: true }));
+
+export const waits = (entry: Entry) => !entry.refused;
+
+let shelf: Shelf = new Database("winnow-outbox");
+
+/** Acts that are being put in and are not on the list yet, by shoot. */
+const onTheWay = new Map<number, number>();
+
+/** Whether anything of a shoot waits. */
+export function isBusy(shootId: number): boolean {
+  const { entries } = useOutbox.getState();
+  return (onTheWay.get(shootId) ?? 0) > 0 || entries.some((one) => one.shootId === shootId && waits(one));
+}
+
+/** Puts an act at the end of the line; resolves when it is safe there, and shown. */
+export async function putIn(shootId: number, key: string, act: Act, shows: [number, MarkValues][] = []) {
+  onTheWay.set(shootId, (onTheWay.get(shootId) ?? 0) + 1);
+  try {
+    await add({ key, library: LIBRARY, shootId, at: Date.now(), act, shows });
+  } finally {
+    onTheWay.set(shootId, (onTheWay.get(shootId) ?? 1) - 1);
+  }
+}
+
+async function add(entry: NewEntry) {
+  let added: Entry;
+  try {
+    added = await shelf.add(entry);
+  } catch {
+    await keepInPage();
+    added = await shelf.add(entry);
+  }
+  const others = useOutbox.getState().entries.filter((one) => one.id !== added.id);
+  useOutbox.setState({ entries: [...others, added].sort((a, b) => a.id - b.id) });
+  tellWindows({ kind: "changed" });
+}
+
+/** The browser keeps nothing (a private window, a full disk): marks are sent all the same, and wait on this page. */
+async function keepInPage() {
+  if (!shelf.lasting) return;
+  const before = useOutbox.getState().entries;
+  shelf = new Memory();
+  for (const { id: _, ...entry } of before) await shelf.add(entry);
+  useOutbox.setState({ entries: await shelf.all(), lasting: false });
+}
+
+/** What is kept, of all data folders. */
+export function kept(): Promise<Entry[]> {
+  return shelf.all();
+}
+
+/** Whether other windows share it. */
+export function isShared(): boolean {
+  return shelf.lasting;
+}
+
+/** Reads what is kept. Entries of other data folders stay where they are. */
+export async function readOutbox() {
+  try {
+    const entries = await shelf.all();
+    useOutbox.setState({ entries: entries.filter(({ library }) => library === LIBRARY) });
+  } catch {
+    await keepInPage();
+  }
+}
+
+/** Puts `kept` in the place of an entry, or takes it off the list (null). */
+export async function settle(entry: Entry, kept: Entry | null, inform?: Inform) {
+  const { entries } = useOutbox.getState();
+  const here = entries.flatMap((one) => (one.id !== entry.id ? [one] : kept ? [kept] : []));
+  useOutbox.setState({ entries: here });
+  await shelf.settle(entry, kept, inform);
+  await readOutbox();
+  tellWindows({ kind: "changed" });
+}
+
+/** Puts a refused act at the end of the line, as it was. */
+export async function sendAgain(refused: Entry) {
+  const { id: _, refused: __, ...entry } = refused;
+  await settle(refused, null);
+  await add(entry);
+}
+
+/** What became of an act. */
+export interface Outcome {
+  entry: Entry;
+  /** Null: there was nothing to undo or redo, or it was refused. */
+  answer: Marked | null;
+  /** Why it was refused. */
+  problem?: string;
+  /** More of it is to be sent. */
+  partial?: boolean;
+}
+
+const listeners = new Set<(outcome: Outcome) => void>();
+
+/** Calls back with what became of each act, before it leaves the list. Returns what ends that. */
+export function onOutcome(listener: (outcome: Outcome) => void): () => void {
+  listeners.add(listener);
+  return () => {
+    listeners.delete(listener);
+  };
+}
+
+/** Tells everybody what became of an act, in all windows. */
+export function report(outcome: Outcome) {
+  for (const listener of listeners) listener(outcome);
+  tellWindows({ kind: "outcome", outcome });
+}
+
+type Message = { kind: "changed" } | { kind: "outcome"; outcome: Outcome };
+
+const channel = new BroadcastChannel("winnow-outbox");
+
+function tellWindows(message: Message) {
+  if (shelf.lasting) channel.postMessage(message);
+}
+
+channel.onmessage = ({ data }: MessageEvent<Message>) => {
+  if (data.kind === "changed") void readOutbox();
+  else if (data.outcome.entry.library === LIBRARY) for (const listener of listeners) listener(data.outcome);
+};

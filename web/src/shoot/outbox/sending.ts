@@ -1,0 +1,90 @@
+/** Sends what waits, one after another in the order of the keys, until the server has it. */
+
+import { ApiError, isNobodyThere, type Marked } from "../../api/client";
+import { noteLost, whenFound } from "../../api/connection";
+import { LIBRARY } from "../../api/library";
+import { inWords } from "../../api/words";
+import { type Entry, informed, unmeant } from "./entry";
+import { isShared, kept, readOutbox, report, settle, useOutbox, waits } from "./outbox";
+import { sendNext } from "./requests";
+
+const FIRST_PAUSE_MS = 300;
+const LONGEST_PAUSE_MS = 10_000;
+/** How often one act is tried at a server that is there and fails at it, or never answers. */
+const TRIES = 3;
+const NO_ACCESS = 401;
+
+/** Reads what was left from before, and from now on sends whatever is put in. */
+export async function startSending() {
+  useOutbox.subscribe(({ entries }) => entries.some(waits) && void sendAll());
+  await readOutbox();
+}
+
+let sending = false;
+let pause = FIRST_PAUSE_MS;
+const tries = new Map<string, number>();
+
+async function sendAll() {
+  if (sending) return;
+  sending = true;
+  try {
+    while (useOutbox.getState().entries.some(waits)) {
+      await whenFound();
+      const went = await inTurn(sendFirst);
+      if (went === "nothing there") await readOutbox();
+      if (went === "failed") await rest();
+    }
+  } finally {
+    sending = false;
+  }
+}
+
+/** One window at a time: two would overtake each other. */
+function inTurn<T>(act: () => Promise<T>): Promise<T> {
+  if (!isShared() || !navigator.locks) return act();
+  return navigator.locks.request("winnow-outbox", act) as Promise<T>;
+}
+
+async function rest() {
+  await new Promise((resolve) => setTimeout(resolve, pause));
+  pause = Math.min(LONGEST_PAUSE_MS, 2 * pause);
+}
+
+async function sendFirst(): Promise<"went" | "failed" | "nothing there"> {
+  const entry = (await kept()).find((one) => one.library === LIBRARY && waits(one));
+  if (!entry) return "nothing there";
+  try {
+    const sent = await sendNext(entry);
+    pause = FIRST_PAUSE_MS;
+    tries.delete(entry.key);
+    report({ entry, answer: sent?.answer ?? null, partial: Boolean(sent?.rest) });
+    if (sent?.rest) await settle(entry, sent.rest);
+    else await settle(entry, null, informing(sent?.answer ?? null));
+    return "went";
+  } catch (problem) {
+    return (await refusedBy(entry, problem)) ? "went" : "failed";
+  }
+}
+
+function informing(answer: Marked | null) {
+  return (next: Entry) => (answer ? informed(next, answer) : undefined);
+}
+
+/** Takes an act that will not be done out of the line. Returns whether it is such a one; others are tried again. */
+async function refusedBy(entry: Entry, problem: unknown): Promise<boolean> {
+  const status = problem instanceof ApiError ? problem.status : 0;
+  if (isNobodyThere(problem) || status === NO_ACCESS) {
+    noteLost();
+    return false;
+  }
+  const count = (tries.get(entry.key) ?? 0) + 1;
+  tries.set(entry.key, count);
+  const mayPass = status === 0 || status >= 500;
+  if (mayPass && count < TRIES) return false;
+  tries.delete(entry.key);
+  const words = inWords(problem);
+  report({ entry, answer: null, problem: words });
+  // A mark stays on the list with the reason; of anything else, being told is enough.
+  await settle(entry, entry.act.kind === "mark" ? { ...entry, refused: words } : null, unmeant);
+  return true;
+}

@@ -1,0 +1,19 @@
+/** Where each shoot was left: the next time it is opened in this browser, it opens there. */
+
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import { useShoot } from "./store";
+
+const usePlaces = create<{ frames: Record<number, number> }>()(
+  persist(() => ({ frames: {} }), { name: "winnow.places" }),
+);
+
+useShoot.subscribe(({ active, shootId }, before) => {
+  if (active === null || active === before.active) return;
+  usePlaces.setState({ frames: { ...usePlaces.getState().frames, [shootId]: active } });
+});
+
+/** The frame of a shoot that was looked at last, or null. */
+export function placeOf(shootId: number): number | null {
+  return usePlaces.getState().frames[shootId] ?? null;
+}

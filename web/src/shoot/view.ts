@@ -1,0 +1,167 @@
+/** What passes the filter, and what stays in view although it no longer does: a frame leaves when the person goes on,
+ * never by itself between two keys. */
+
+import { api, type Decision, unwrap, type View } from "../api/client";
+import { attempt } from "./errors";
+import { EVERYTHING, type Filter, queryOf } from "./filter";
+import { placeOf } from "./places";
+import { type ShootState, useShoot } from "./store";
+import { shownOtherwise } from "./told";
+import { recounted } from "./waiting";
+
+const { getState: get, setState: set } = useShoot;
+
+/** Frames that were marked since the person went on last. */
+const touched = new Set<number>();
+/** The filter that the view on screen was made for. */
+let shownFor: Filter | null = null;
+/** Answers from before this revision do not know of what was marked here. */
+let leastRevision = 0;
+
+export function forgetView() {
+  touched.clear();
+  shownFor = null;
+  leastRevision = 0;
+}
+
+/** Frames that the person just marked stay until they go on. */
+export function touch(ids: Iterable<number>) {
+  for (const id of ids) touched.add(id);
+}
+
+export function expectRevision(revision: number) {
+  leastRevision = Math.max(leastRevision, revision);
+}
+
+let viewing: Promise<void> | null = null;
+let viewAgain = false;
+
+/** Asks which frames pass the filter; resolves when the newest question is answered. */
+export function refreshView(): Promise<void> {
+  viewAgain = true;
+  viewing ??= (async () => {
+    while (viewAgain) {
+      viewAgain = false;
+      await fetchView();
+    }
+    viewing = null;
+  })();
+  return viewing;
+}
+
+async function fetchView() {
+  const { shootId, filter, filterOn } = get();
+  const wanted = filterOn ? filter : EVERYTHING;
+  const view = await attempt(() =>
+    api
+      .GET("/api/shoots/{shoot_id}/view", {
+        params: { path: { shoot_id: shootId }, query: queryOf(wanted) },
+      })
+      .then(unwrap),
+  );
+  if (!view || get().shootId !== shootId) return;
+  if (view.revision < leastRevision) viewAgain = true;
+  else takeView(view, wanted);
+}
+
+function takeView({ ids, ...view }: View, wanted: Filter) {
+  const { active, selection, frames, visible: before, places: placesBefore } = get();
+  const passing = ids.filter((id) => frames.has(id));
+  const leaving = wanted === shownFor && !sameIds(passing, before) ? staying(passing) : [];
+  shownFor = wanted;
+  const found = leaving.length ? inOrder([...passing, ...leaving]) : passing;
+  // Most marks leave the view as it is: then nothing that rests on it is made anew.
+  const same = sameIds(found, before);
+  const visible = same ? before : found;
+  const places = same ? placesBefore : placesIn(visible);
+  set({
+    view: { ...view, tally: recounted(view.tally, shownOtherwise()) },
+    visible,
+    places,
+    leaving: new Set(leaving),
+    active: active !== null && places.has(active) ? active : nearest(active, visible),
+    selection: within(selection, places),
+  });
+}
+
+/** Frames in view that no longer pass, and that the person is at or has just marked. */
+function staying(passing: number[]): number[] {
+  const { active, selection, visible } = get();
+  const passes = new Set(passing);
+  return visible.filter((id) => !passes.has(id) && (id === active || selection.has(id) || touched.has(id)));
+}
+
+function sameIds(some: number[], others: number[]): boolean {
+  return some.length === others.length && some.every((id, at) => id === others[at]);
+}
+
+function inOrder(ids: number[]): number[] {
+  const { frames } = get();
+  const position = (id: number) => frames.get(id)?.position ?? 0;
+  return ids.sort((a, b) => position(a) - position(b) || a - b);
+}
+
+function placesIn(visible: number[]): Map<number, number> {
+  return new Map(visible.map((id, place) => [id, place]));
+}
+
+function within(selection: ReadonlySet<number>, places: Map<number, number>): ReadonlySet<number> {
+  if ([...selection].every((id) => places.has(id))) return selection;
+  return new Set([...selection].filter((id) => places.has(id)));
+}
+
+/** The next of some frames in capture order, else the last. Of a shoot that was just opened, the one that was looked
+ * at last. */
+function nearest(active: number | null, among: number[]): number | null {
+  const { frames, shootId } = get();
+  if (active === null) {
+    const last = placeOf(shootId);
+    return last !== null && among.includes(last) ? last : (among[0] ?? null);
+  }
+  const position = frames.get(active)?.position ?? 0;
+  return among.find((id) => (frames.get(id)?.position ?? 0) >= position) ?? among.at(-1) ?? null;
+}
+
+type Parts = Pick<ShootState, "visible" | "places" | "leaving" | "selection">;
+
+/** What changes in view when the person goes on to a frame: those that were leaving leave. */
+export function goneOn(to: number | null): Partial<Parts> {
+  touched.clear();
+  const { leaving, visible: before, selection } = get();
+  const gone = (id: number) => leaving.has(id) && id !== to;
+  if (![...leaving].some(gone)) return {};
+  const visible = before.filter((id) => !gone(id));
+  const places = placesIn(visible);
+  const left = new Set([...leaving].filter((id) => id === to));
+  return { visible, places, leaving: left, selection: within(selection, places) };
+}
+
+/** Where to go when there is nowhere to go on to: away from a frame that is leaving, else nowhere. */
+export function wayOut(): number | null {
+  const { active, leaving, visible } = get();
+  if (active === null || !leaving.has(active)) return active;
+  return nearest(
+    active,
+    visible.filter((id) => !leaving.has(id)),
+  );
+}
+
+export function setFilter(change: Partial<Filter>) {
+  set({ filter: { ...get().filter, ...change }, filterOn: true });
+  void refreshView();
+}
+
+export function toggleDecision(decision: Decision) {
+  const { decisions } = get().filter;
+  setFilter({
+    decisions: decisions.includes(decision)
+      ? decisions.filter((d) => d !== decision)
+      : [...decisions, decision],
+  });
+}
+
+/** All frames and back to the filter, which is kept. */
+export function toggleFilter() {
+  set({ filterOn: !get().filterOn });
+  void refreshView();
+}

@@ -1,0 +1,29 @@
+/** What the person has set, kept in this browser. */
+
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+
+export const SURROUNDS = ["dark", "mid", "light"] as const;
+
+export interface Settings {
+  surround: (typeof SURROUNDS)[number];
+  /** After a mark on one frame, the next one comes by itself. */
+  goOn: boolean;
+  /** The zoom follows the subject from frame to frame. */
+  follow: boolean;
+  /** Height of the pictures on the wall, px. */
+  wallSize: number;
+}
+
+export const useSettings = create<Settings>()(
+  persist((): Settings => ({ surround: "dark", goOn: false, follow: true, wallSize: 150 }), {
+    name: "winnow.settings",
+  }),
+);
+
+// Another window of this browser changed something.
+window.addEventListener("storage", ({ key }) => {
+  if (key === useSettings.persist.getOptions().name) void useSettings.persist.rehydrate();
+});
+
+export const { getState: settings, setState: changeSettings } = useSettings;
