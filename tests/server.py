@@ -90,9 +90,9 @@ def until(true: Callable[[], object], patience_s: float = PATIENCE_S) -> None:
         time.sleep(0.03)
 
 
-def start(data: Path, *arguments: str, command: str = "serve", **environment: str) -> Server:
+def start(data: Path, *arguments: str, command: str = "serve", port: int = 0, **environment: str) -> Server:
     process = subprocess.Popen(
-        [sys.executable, "-m", "winnow", command, *arguments, "--port", "0", "--data", str(data)],
+        [sys.executable, "-m", "winnow", command, *arguments, "--port", str(port), "--data", str(data)],
         stdout=subprocess.PIPE,
         text=True,
         env={**os.environ, **environment},

@@ -13,6 +13,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
+from tests.browser.stage import cells, poses
 from tests.server import Server, running, until
 from winnow.bench.browser import chromium
 
@@ -125,3 +126,13 @@ def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
         page.errors()
         yield page
         leave(page)
+
+
+@pytest.fixture
+def bench(page: Page, tmp_path: Path) -> Page:
+    """Seven frames of three groups on the bench, all measured: see `stage.poses`."""
+    page.open(poses(tmp_path / "poses"), "bench")
+    until(lambda: page.server.get("/api/shoots/1")["progress"]["state"] == "done", 60)
+    page.until_text("[data-testid=measured]", "px")
+    until(lambda: len(cells(page)) == 4)
+    return page

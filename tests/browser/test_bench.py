@@ -4,72 +4,14 @@ from __future__ import annotations
 
 import time
 from pathlib import Path
-from typing import Any
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.photographs import save
+from tests.browser.stage import SHIFTS, active, cells, decisions, drag, names, touch
 from tests.server import until
-
-SHIFTS = (0, 24, -18, 40)
-"""How far the four frames of the portrait lie apart, px."""
-
-
-@pytest.fixture
-def bench(page: Page, tmp_path: Path) -> Page:
-    """Four portraits a second apart, moved by known amounts; half a minute later two cups; then a rocket."""
-    folder = tmp_path / "poses"
-    for n, shift in enumerate(SHIFTS):
-        save(folder / f"POS_{n + 1:04d}.JPG", 0, n, shift=shift)
-    for n in (0, 1):
-        save(folder / f"POS_{n + 5:04d}.JPG", 2, 40 + n, shift=6 * n)
-    save(folder / "POS_0007.JPG", 3, 80)
-    page.open(folder, "bench")
-    until(lambda: page.server.get("/api/shoots/1")["progress"]["state"] == "done", 60)
-    page.until_text("[data-testid=measured]", "px")
-    until(lambda: len(cells(page)) == 4)
-    return page
-
-
-def cells(page: Page) -> list[dict[str, Any]]:
-    """The pictures on the stage that can be seen, in order."""
-    found: list[dict[str, Any]] = page.run(
-        """return [...document.querySelectorAll('[data-testid=stage] [role=img][data-frame]')]
-        .filter(c => getComputedStyle(c).visibility === 'visible').map(c => {
-          const box = c.getBoundingClientRect();
-          return {name: c.ariaLabel.split(',')[0].replace(/.*POS_000|.JPG/g, ''), active: c.dataset.active === 'true',
-            at: c.dataset.at.split(',').map(Number), zoomed: c.dataset.zoomed === 'true', quality: c.dataset.quality,
-            followed: c.dataset.followed === 'true',
-            left: box.left, top: box.top, width: box.width, height: box.height};
-        })"""
-    )
-    return found
-
-
-def names(page: Page) -> str:
-    return "".join(cell["name"] for cell in cells(page))
-
-
-def active(page: Page) -> str:
-    return next(cell["name"] for cell in cells(page) if cell["active"])
-
-
-def decisions(page: Page) -> str:
-    """P, R or a point for each frame in order of names."""
-    frames = sorted(page.server.frames(1), key=lambda f: f["name"])
-    return "".join({"pick": "P", "reject": "R"}.get(f["decision"], ".") for f in frames)
-
-
-def drag(page: Page, number: int, dx: int, modifier: str | None = None) -> None:
-    cell = page.find("[data-testid=stage] [role=img][data-frame]")[number]
-    chain = ActionChains(page.driver, duration=20).move_to_element(cell)
-    if modifier:
-        chain = chain.key_down(modifier)
-    chain = chain.click_and_hold().move_by_offset(dx // 2, 0).move_by_offset(dx - dx // 2, 0).release()
-    (chain.key_up(modifier) if modifier else chain).perform()
 
 
 def test_frames_leave_the_stage_and_the_rest_grow(bench: Page) -> None:
@@ -269,17 +211,10 @@ def test_marks_with_the_mouse(bench: Page) -> None:
 def test_fingers(bench: Page) -> None:
     """Real touch events, as the browser gets them from a screen."""
 
-    def touch(*steps: list[tuple[float, float]]) -> None:
-        kinds = ["touchStart"] + ["touchMove"] * (len(steps) - 1)
-        for kind, points in zip(kinds, steps, strict=True):
-            at = [{"x": x, "y": y, "id": n} for n, (x, y) in enumerate(points)]
-            bench.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": kind, "touchPoints": at})
-        bench.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
-
     def swipe(number: int, dx: float, dy: float) -> None:
         cell = cells(bench)[number]
         x, y = cell["left"] + cell["width"] / 2, cell["top"] + 100
-        touch([(x, y)], [(x + dx / 2, y + dy / 2)], [(x + dx, y + dy)])
+        touch(bench, [(x, y)], [(x + dx / 2, y + dy / 2)], [(x + dx, y + dy)])
 
     bench.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True, "maxTouchPoints": 2})
     swipe(1, 0, -80)
@@ -291,7 +226,7 @@ def test_fingers(bench: Page) -> None:
     until(lambda: active(bench) != before)
     cell = cells(bench)[0]
     x, y = cell["left"] + cell["width"] / 2, cell["top"] + 100
-    touch([(x - 20, y), (x + 20, y)], [(x - 50, y), (x + 50, y)], [(x - 90, y), (x + 90, y)])
+    touch(bench, [(x - 20, y), (x + 20, y)], [(x - 50, y), (x + 50, y)], [(x - 90, y), (x + 90, y)])
     until(lambda: all(c["zoomed"] for c in cells(bench)))
     bench.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})
 

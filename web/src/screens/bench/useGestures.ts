@@ -1,5 +1,6 @@
 /** Mouse, pen and touch over a picture, as what they mean. Lengths are device pixels within the element. */
 
+import "./touchScreens";
 import { useGesture } from "@use-gesture/react";
 import { useRef } from "react";
 import type { Point } from "../../pictures/aim";
@@ -40,21 +41,30 @@ export function useGestures(
   };
   const isTouch = (event: unknown) => (event as PointerEvent).pointerType !== "mouse";
 
+  /** Follows the hand from where it set out, once it has plainly moved. `done`: how far it was followed. */
+  const moveOn = (moved: Point, done: Point | undefined, alone: boolean): Point | undefined => {
+    if (!done && Math.hypot(moved.x, moved.y) <= SLOP_PX) return undefined;
+    const from = done ?? { x: 0, y: 0 };
+    onDrag({ x: (moved.x - from.x) * ratio, y: (moved.y - from.y) * ratio }, alone);
+    return moved;
+  };
+
   useGesture(
     {
-      onDrag: ({ event, tap, last, pinching, cancel, canceled, xy, delta, movement: [dx, dy] }) => {
+      onDrag: ({ event, tap, last, pinching, cancel, canceled, xy, movement: [dx, dy], memo }) => {
         const { timeStamp, altKey } = event as PointerEvent;
         if (pinching) return cancel();
-        if (canceled) return;
+        if (canceled) return undefined;
         if (tap) {
           const twice = timeStamp - lastTap.current < TWICE_MS;
           lastTap.current = twice ? 0 : timeStamp;
           onTap(within(xy), twice, isTouch(event), timeStamp);
-        } else if (zoomed) onDrag({ x: delta[0] * ratio, y: delta[1] * ratio }, altKey);
+        } else if (zoomed) return moveOn({ x: dx, y: dy }, memo, altKey);
         else if (last && isTouch(event) && Math.max(Math.abs(dx), Math.abs(dy)) * ratio >= SWIPE_PX) {
           if (Math.abs(dy) > Math.abs(dx)) onSwipe(dy < 0 ? "up" : "down", timeStamp);
           else onSwipe(dx < 0 ? "left" : "right", timeStamp);
         }
+        return undefined;
       },
       onPinch: ({ origin, movement: [scale], first, memo }) => {
         const at = within(origin);
@@ -77,7 +87,7 @@ export function useGestures(
       target: element,
       // The page must neither scroll nor zoom itself.
       eventOptions: { passive: false },
-      drag: { filterTaps: true, tapsThreshold: SLOP_PX, threshold: SLOP_PX, pointer: { keys: false } },
+      drag: { filterTaps: true, tapsThreshold: SLOP_PX, threshold: 0, pointer: { keys: false } },
       pinch: { pinchOnWheel: true },
     },
   );

@@ -6,7 +6,7 @@ import type { Act, Entry } from "./entry";
 /** A mark on more frames than this goes in parts, which the server joins to one action. */
 const PART = 2000;
 /** A part that is not answered for so long is asked for again. */
-const PATIENCE_MS = 15_000;
+const PATIENCE_MS = 8_000;
 /** Up to this length the browser sends a request on when its page is closed. */
 const KEEPALIVE_BYTES = 32_000;
 
