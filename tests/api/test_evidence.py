@@ -118,6 +118,8 @@ def test_the_lead_is_accepted_as_one_action(server: Server, shoot: int) -> None:
 
     server.post(f"{base}/accept-lead", {"frame_id": rest})
     assert decisions() == {lead: "pick", rest: "undecided"}
+    status, _, _ = server.request("POST", f"{base}/accept-lead", {"frame_id": rest, "among": [rest]})
+    assert status == 409, "the lead is not among what the person sees"
     said = server.post(f"{base}/accept-lead", {"frame_id": rest, "reject_rest": True})
     assert said["title"] == "lead picked, rest rejected" and decisions() == {lead: "pick", rest: "reject"}
     server.step(shoot, "undo")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import http.client
 import io
 import json
+import re
 import signal
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -34,6 +35,61 @@ def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
     assert server.get(f"{base}/actions")["undo"] is None
     server.step(shoot, "redo")
     assert server.get(f"{base}/view?decision=pick")["ids"] == ids[:2]
+
+
+def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> None:
+    """A mark on thousands of frames comes in parts; one undo takes it back."""
+    shoot = server.open(shoot_folder)
+    base = f"/api/shoots/{shoot}"
+    ids = [frame["id"] for frame in server.frames(shoot)]
+    wish = {"decision": "reject", "of": 6}
+    first = server.post(f"{base}/marks", {"frame_ids": ids[:3], **wish})
+    second = server.post(f"{base}/marks", {"frame_ids": ids[3:], "continues": first["batch"], **wish})
+    assert second["batch"] == first["batch"] and second["revision"] > first["revision"]
+    assert [frame["id"] for frame in second["frames"]] == ids[3:], "only what this part changed"
+    assert second["actions"]["undo"] == {"batch": first["batch"], "title": "6 frames rejected"}
+    view = server.get(f"{base}/view?decision=reject")
+    assert (view["ids"], view["revision"]) == (ids, second["revision"])
+    assert len(server.step(shoot, "undo")["frames"]) == 6
+    assert {frame["decision"] for frame in server.frames(shoot)} == {"undecided"}
+    server.step(shoot, "redo")
+    assert {frame["decision"] for frame in server.frames(shoot)} == {"reject"}
+
+
+def test_a_part_that_comes_after_something_else_is_an_action_of_its_own(
+    server: Server, shoot_folder: Path
+) -> None:
+    shoot = server.open(shoot_folder)
+    base = f"/api/shoots/{shoot}"
+    ids = [frame["id"] for frame in server.frames(shoot)]
+    first = server.post(f"{base}/marks", {"frame_ids": ids[:2], "rating": 2})
+    between = server.post(f"{base}/marks", {"frame_ids": ids[5:], "rating": 5})
+    late = server.post(f"{base}/marks", {"frame_ids": ids[2:4], "rating": 2, "continues": first["batch"]})
+    assert late["batch"] > between["batch"]
+    server.step(shoot, "undo")
+    server.step(shoot, "undo")
+    assert [frame["rating"] for frame in server.frames(shoot)] == [2, 2, 0, 0, 0, 0]
+
+
+def test_the_page_and_the_news_say_which_data_folder_this_is(tmp_path: Path, shoot_folder: Path) -> None:
+    def library(server: Server) -> set[str]:
+        page = server.request("GET", "/")[2].decode()
+        told = re.search(r'name="winnow-library" content="([^"]+)"', page)
+        place = urlsplit(server.address)
+        line = http.client.HTTPConnection(place.hostname or "", place.port, timeout=20)
+        line.request("GET", "/api/events", headers={"Authorization": f"Bearer {server.token}"})
+        hello = json.loads(line.getresponse().readline().removeprefix(b"data: "))
+        line.close()
+        assert told and hello["kind"] == "hello"
+        return {told[1], hello["library"]}
+
+    with running(tmp_path / "one", root=tmp_path) as server:
+        first = library(server)
+    with running(tmp_path / "two", root=tmp_path) as server:
+        other = library(server)
+    with running(tmp_path / "one", root=tmp_path) as server:
+        again = library(server)
+    assert len(first) == 1 and first == again and first.isdisjoint(other)
 
 
 def test_bad_wishes_get_a_message(server: Server, shoot_folder: Path) -> None:

@@ -69,9 +69,13 @@ def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneO
     lead = next((row["id"] for row in group if row["lead"]), None)
     if lead is None:
         raise ProblemError(Code.NOT_NOW, "This group is not measured yet: it has no lead to accept.")
+    seen = {row["id"] for row in group} if wish.among is None else set(wish.among)
+    if lead not in seen:
+        raise ProblemError(Code.NOT_NOW, "The lead of this group is not in view: show all frames first.")
     wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.PICK.value}}
     if wish.reject_rest:
-        wanted |= {row["id"]: {Field.DECISION: Decision.REJECT.value} for row in group if row["id"] != lead}
+        rest = [row["id"] for row in group if row["id"] != lead and row["id"] in seen]
+        wanted |= dict.fromkeys(rest, {Field.DECISION: Decision.REJECT.value})
     title = "lead picked" + (", rest rejected" if wish.reject_rest else "")
     return _act(
         desk,

@@ -302,10 +302,14 @@ class GroupEdit(Model):
 
 
 class LeadWish(Model):
-    """The lead of this frame's group is picked; the others are rejected or left as they are."""
+    """The lead of this frame's group is picked; the others are rejected or left as they are.
+
+    among: the frames that the person sees; no other is touched. None: all of the group.
+    """
 
     frame_id: BodyId
     reject_rest: StrictBool = False
+    among: list[BodyId] | None = Field(default=None, max_length=100_000)
 
 
 class ClockWish(Model):

@@ -214,9 +214,7 @@ def _write(
     return batch(connection, batch_id)
 
 
-def _apply(
-    connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes: Sequence[Change]
-) -> None:
+def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes: Sequence[Change]) -> None:
     """Journals changes in a batch, and makes them."""
     connection.executemany(
         "INSERT INTO journal (batch_id, frame_id, field, before, after) VALUES (?, ?, ?, ?, ?)",

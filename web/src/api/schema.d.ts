@@ -1064,6 +1064,8 @@ export interface components {
         /**
          * LeadWish
          * @description The lead of this frame's group is picked; the others are rejected or left as they are.
+         *
+         *     among: the frames that the person sees; no other is touched. None: all of the group.
          */
         LeadWish: {
             /** Frame Id */
@@ -1073,6 +1075,8 @@ export interface components {
              * @default false
              */
             reject_rest: boolean;
+            /** Among */
+            among?: number[] | null;
         };
         /** Left */
         Left: {

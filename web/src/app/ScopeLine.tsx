@@ -1,5 +1,7 @@
 import { Switch } from "radix-ui";
+import type { Frame } from "../api/client";
 import { keyOf } from "../keys/inForce";
+import { useActiveSeen } from "../screens/wall/sight";
 import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
 import { callSelectionBack, canBeCalledBack } from "../shoot/selecting";
@@ -51,11 +53,8 @@ function Scope({ selecting }: { selecting: boolean }) {
   const active = useShoot(activeFrame);
   const selected = useShoot((s) => (selecting ? s.selection.size : 0));
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
-  const scope = selected
-    ? count(selected, "selected frame")
-    : active
-      ? `frame ${shortName(active.name)}`
-      : "nothing";
+  const seen = useActiveSeen((s) => s.seen);
+  const scope = selected ? count(selected, "selected frame") : frameInWords(active, seen);
   return (
     <>
       <output aria-live="off" data-testid="scope">
@@ -75,6 +74,12 @@ function Scope({ selecting }: { selecting: boolean }) {
       )}
     </>
   );
+}
+
+function frameInWords(frame: Frame | undefined, seen: boolean): string {
+  if (!frame) return "nothing";
+  const name = shortName(frame.name);
+  return seen ? `frame ${name}` : `nothing: ${name} is out of sight`;
 }
 
 function MarkKeys() {
@@ -126,11 +131,12 @@ function LastAction() {
   const tally = useShoot((s) => s.view?.tally.decisions);
   // Of marks on the way, the last is what undo acts on; it has no name yet.
   const waiting = useOutbox(() => isBusy(shootId));
-  const counts = tally && `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
+  const isQuiet = !waiting && tally;
+  const counts = isQuiet && `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
   return (
     <>
       <output className="truncate" data-testid="last-action">
-        {lastAction ?? counts ?? ""}
+        {lastAction ?? (counts || "")}
       </output>
       {(undo || waiting) && (
         <Hint text={waiting ? "Undo the last mark" : `Undo: ${undo?.title}`} command="undo">

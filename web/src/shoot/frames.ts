@@ -2,6 +2,7 @@
 
 import { api, type Frame, type FrameMarks, unwrap } from "../api/client";
 import { attempt } from "./errors";
+import { isBusy } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { setWaiting, shown, told } from "./told";
 import { refreshView } from "./view";
@@ -24,21 +25,41 @@ export function showWaiting(now: Waiting) {
   set({ frames, view: view && { ...view, tally: recounted(view.tally, changes) } });
 }
 
-/** Marks as the server has journalled them. */
+/** Marks as the server has journalled them. Mostly they are what is shown: then nothing is drawn anew. */
 export function learnMarks(marks: FrameMarks[]) {
-  const frames = new Map(get().frames);
+  const changed = new Map<number, Frame>();
   for (const { id, decision, rating, label } of marks) {
     const frame = told.get(id);
     if (!frame) continue;
     told.set(id, { ...frame, decision, rating, label });
-    const [before, after] = [frames.get(id), shown(id)];
-    if (after && !(before && sameMarks(before, after))) frames.set(id, after);
+    const [before, after] = [get().frames.get(id), shown(id)];
+    if (after && !(before && sameMarks(before, after))) changed.set(id, after);
   }
-  set({ frames });
+  if (changed.size) set({ frames: new Map([...get().frames, ...changed]) });
 }
 
 function sameMarks(one: Frame, other: Frame): boolean {
   return one.decision === other.decision && one.rating === other.rating && one.label === other.label;
+}
+
+/** The newest revision that there was news of. */
+let newest = 0;
+
+/** News: the shoot changed. What is asked from here is known from the answers; only other changes are fetched. */
+export function noteNews(revision: number) {
+  newest = Math.max(newest, revision);
+  keepUp();
+}
+
+/** Fetches what changed elsewhere, once nothing from here is under way. */
+export function keepUp() {
+  const { shootId, revision } = get();
+  if (newest > revision && !isBusy(shootId)) void refresh();
+}
+
+/** A change that was made from here led to a revision. If nothing else came between, all of it is known. */
+export function noteOwnChange(revision: number) {
+  if (revision === get().revision + 1) set({ revision });
 }
 
 let refreshing = false;
@@ -57,6 +78,7 @@ export async function refresh() {
       if (!answer || get().shootId !== shootId) continue;
       learnFrames(answer.frames);
       set({ revision: answer.revision, loaded: true });
+      if (newest > answer.revision) again = true;
       await refreshView();
     }
   } finally {

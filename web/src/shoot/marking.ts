@@ -5,7 +5,7 @@ import { useConnection } from "../api/connection";
 import { asked } from "../ui/timing";
 import { loadActions, noteOwnRevision } from "./actions";
 import { tell } from "./errors";
-import { learnMarks, refresh, showWaiting } from "./frames";
+import { keepUp, learnMarks, noteOwnChange, refresh, showWaiting } from "./frames";
 import { activate } from "./moving";
 import { waitingOn } from "./outbox/entry";
 import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outbox";
@@ -46,26 +46,24 @@ function seen(ids: number[]): Seen {
   });
 }
 
-/** Picks the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. */
-export function acceptLead(frame: number | null, rejectRest: boolean) {
-  if (frame === null) return;
-  const { frames, shootId } = get();
-  const group = [...frames.values()].filter(
-    (one) => one.group === frames.get(frame)?.group && one.place === "shoot",
-  );
-  const lead = group.find((one) => one.lead);
-  const after: Seen = lead
-    ? group.flatMap((one): Seen => {
-        if (one === lead) return [[one.id, { decision: "pick" }]];
-        return rejectRest ? [[one.id, { decision: "reject" }]] : [];
-      })
-    : [];
+/** Picks the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. Frames that the filter
+ * hides are left as they are. */
+export function acceptLead(frameId: number | null, rejectRest: boolean) {
+  const { frames, shootId, visible } = get();
+  const group = frameId === null ? undefined : frames.get(frameId)?.group;
+  if (frameId === null || group === undefined) return;
+  const among = visible.filter((id) => frames.get(id)?.group === group);
+  const lead = among.find((id) => frames.get(id)?.lead);
+  const after = among.flatMap((id): Seen => {
+    if (id === lead) return [[id, { decision: "pick" }]];
+    return rejectRest && lead !== undefined ? [[id, { decision: "reject" }]] : [];
+  });
   const ids = after.map(([id]) => id);
   const key = newKey();
   doings++;
   touch(ids);
   noteStep(key, seen(ids), after);
-  void putIn(shootId, key, { kind: "accept-lead", frameId: frame, rejectRest }, after);
+  void putIn(shootId, key, { kind: "accept-lead", frameId, rejectRest, among }, after);
 }
 
 export function undoMark() {
@@ -99,7 +97,9 @@ function step(way: "undo" | "redo") {
 /** Follows the outbox for the shoot that is open. */
 export function followOutbox() {
   useOutbox.subscribe(({ entries }, before) => {
-    if (entries !== before.entries) showOutbox();
+    if (entries === before.entries) return;
+    showOutbox();
+    keepUp();
   });
   onOutcome(take);
 }
@@ -126,6 +126,8 @@ function take(outcome: Outcome) {
   noteOwnRevision(answer.revision);
   expectRevision(answer.revision);
   learnMarks(answer.frames);
+  noteOwnChange(answer.revision);
+  if (partial) return;
   const said = act.kind === "undo" ? "undone: " : act.kind === "redo" ? "redone: " : "";
   const lastAction = answer.title ? said + answer.title : get().lastAction;
   set({ undo: answer.actions.undo, redo: answer.actions.redo, lastAction });

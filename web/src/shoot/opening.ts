@@ -3,7 +3,7 @@
 import { useCallback, useEffect } from "react";
 import { type News, onReconnect, useNews } from "../api/events";
 import { loadActions, noteChange, noteOwnRevision } from "./actions";
-import { refresh } from "./frames";
+import { noteNews, refresh } from "./frames";
 import { showOutbox } from "./marking";
 import { blank, takeProgress, useShoot } from "./store";
 import { forgetTold } from "./told";
@@ -40,7 +40,7 @@ export function useOpenShoot(shootId: number) {
           takeProgress(progress);
         }
         if (news.kind === "frames") noteChange(news.revision);
-        if (news.revision > useShoot.getState().revision) void refresh();
+        noteNews(news.revision);
       },
       [shootId],
     ),

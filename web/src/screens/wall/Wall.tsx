@@ -18,7 +18,7 @@ import { clock, day } from "../../ui/format";
 import { useSettings } from "../../ui/settings";
 import { shown } from "../../ui/timing";
 import { BRACKET, HEADING, layOut, type Row, type Run } from "./layout";
-import { setSight } from "./sight";
+import { lookAgain, setSight } from "./sight";
 import { WallCell } from "./WallCell";
 
 const PADDING = 16;
@@ -72,7 +72,10 @@ export function Wall() {
 
   const show = useSight(rows, virtual, scroller);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a move of the person scrolls
-  useEffect(() => show(active), [active, width > 0]);
+  useEffect(() => {
+    show(active);
+    lookAgain();
+  }, [active, width > 0]);
   useEffect(() => {
     if (active !== null) shown("winnow:show-frame", active);
   }, [active]);
@@ -85,6 +88,7 @@ export function Wall() {
       {visible.length === 0 && <NothingInView />}
       <section
         ref={scroller}
+        onScroll={lookAgain}
         className={`min-h-0 flex-1 overflow-y-auto [scrollbar-width:thin] ${visible.length ? "" : "hidden"}`}
         aria-label="Frames in view"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keys

@@ -5,7 +5,8 @@ import type { MarkValues, Waiting } from "../waiting";
 
 export type Act =
   | ({ kind: "mark"; frameIds: number[] } & MarkValues)
-  | { kind: "accept-lead"; frameId: number; rejectRest: boolean }
+  /** among: the frames of the group that were in view. */
+  | { kind: "accept-lead"; frameId: number; rejectRest: boolean; among: number[] }
   | { kind: "regroup"; frameId: number; action: Regrouping }
   /** batch: the action that is meant; null: the one that is last when this one's turn comes. */
   | { kind: "undo"; batch: number | null }

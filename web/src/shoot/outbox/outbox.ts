@@ -6,7 +6,7 @@ import type { Marked } from "../../api/client";
 import { LIBRARY } from "../../api/library";
 import type { MarkValues } from "../waiting";
 import type { Act, Entry, NewEntry } from "./entry";
-import { Database, type Inform, Memory, type Shelf } from "./shelf";
+import { Database, Memory, type Shelf } from "./shelf";
 
 interface OutboxState {
   /** What waits, in order, and what was refused. */
@@ -20,6 +20,9 @@ export const useOutbox = create<OutboxState>(() => ({ entries: [], lasting: true
 export const waits = (entry: Entry) => !entry.refused;
 
 let shelf: Shelf = new Database("winnow-outbox");
+
+/** Counts what is changed here: what was read meanwhile is out of date. */
+let changes = 0;
 
 /** Acts that are being put in and are not on the list yet, by shoot. */
 const onTheWay = new Map<number, number>();
@@ -48,6 +51,7 @@ async function add(entry: NewEntry) {
     await keepInPage();
     added = await shelf.add(entry);
   }
+  changes++;
   const others = useOutbox.getState().entries.filter((one) => one.id !== added.id);
   useOutbox.setState({ entries: [...others, added].sort((a, b) => a.id - b.id) });
   tellWindows({ kind: "changed" });
@@ -59,12 +63,8 @@ async function keepInPage() {
   const before = useOutbox.getState().entries;
   shelf = new Memory();
   for (const { id: _, ...entry } of before) await shelf.add(entry);
+  changes++;
   useOutbox.setState({ entries: await shelf.all(), lasting: false });
-}
-
-/** What is kept, of all data folders. */
-export function kept(): Promise<Entry[]> {
-  return shelf.all();
 }
 
 /** Whether other windows share it. */
@@ -75,21 +75,33 @@ export function isShared(): boolean {
 /** Reads what is kept. Entries of other data folders stay where they are. */
 export async function readOutbox() {
   try {
+    const before = changes;
     const entries = await shelf.all();
+    if (changes !== before) return await readOutbox();
     useOutbox.setState({ entries: entries.filter(({ library }) => library === LIBRARY) });
   } catch {
     await keepInPage();
   }
 }
 
-/** Puts `kept` in the place of an entry, or takes it off the list (null). */
-export async function settle(entry: Entry, kept: Entry | null, inform?: Inform) {
+/** Puts `kept` in the place of an entry, or takes it off the list (null). `inform` may change the next one of its shoot. */
+export async function settle(entry: Entry, kept: Entry | null, inform?: (next: Entry) => Entry | undefined) {
   const { entries } = useOutbox.getState();
-  const here = entries.flatMap((one) => (one.id !== entry.id ? [one] : kept ? [kept] : []));
+  const next = nextAfter(entry, entries);
+  const informed = next && inform?.(next);
+  changes++;
+  const here = entries.flatMap((one) => {
+    if (one.id === entry.id) return kept ? [kept] : [];
+    return one.id === informed?.id ? [informed] : [one];
+  });
   useOutbox.setState({ entries: here });
-  await shelf.settle(entry, kept, inform);
-  await readOutbox();
+  await shelf.settle(entry, kept, informed);
+  changes++;
   tellWindows({ kind: "changed" });
+}
+
+function nextAfter(entry: Entry, entries: Entry[]): Entry | undefined {
+  return entries.find((one) => one.id > entry.id && one.shootId === entry.shootId && waits(one));
 }
 
 /** Puts a refused act at the end of the line, as it was. */

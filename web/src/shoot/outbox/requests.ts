@@ -47,7 +47,7 @@ function regroup(entry: Entry, act: Of<"regroup">): Promise<Marked> {
 }
 
 function acceptLead(entry: Entry, act: Of<"accept-lead">): Promise<Marked> {
-  const body = { frame_id: act.frameId, reject_rest: act.rejectRest };
+  const body = { frame_id: act.frameId, reject_rest: act.rejectRest, among: act.among };
   return api
     .POST("/api/shoots/{shoot_id}/accept-lead", { ...how(entry, entry.key, body), body })
     .then(unwrap);

@@ -2,10 +2,9 @@
 
 import { ApiError, isNobodyThere, type Marked } from "../../api/client";
 import { noteLost, whenFound } from "../../api/connection";
-import { LIBRARY } from "../../api/library";
 import { inWords } from "../../api/words";
 import { type Entry, informed, unmeant } from "./entry";
-import { isShared, kept, readOutbox, report, settle, useOutbox, waits } from "./outbox";
+import { isShared, readOutbox, report, settle, useOutbox, waits } from "./outbox";
 import { sendNext } from "./requests";
 
 const FIRST_PAUSE_MS = 300;
@@ -30,9 +29,7 @@ async function sendAll() {
   try {
     while (useOutbox.getState().entries.some(waits)) {
       await whenFound();
-      const went = await inTurn(sendFirst);
-      if (went === "nothing there") await readOutbox();
-      if (went === "failed") await rest();
+      if ((await inTurn(sendFirst)) === "failed") await rest();
     }
   } finally {
     sending = false;
@@ -50,9 +47,9 @@ async function rest() {
   pause = Math.min(LONGEST_PAUSE_MS, 2 * pause);
 }
 
-async function sendFirst(): Promise<"went" | "failed" | "nothing there"> {
-  const entry = (await kept()).find((one) => one.library === LIBRARY && waits(one));
-  if (!entry) return "nothing there";
+async function sendFirst(): Promise<"went" | "failed"> {
+  const entry = useOutbox.getState().entries.find(waits);
+  if (!entry) return "went";
   try {
     const sent = await sendNext(entry);
     pause = FIRST_PAUSE_MS;

@@ -8,23 +8,16 @@ export interface Shelf {
   lasting: boolean;
   all: () => Promise<Entry[]>;
   add: (entry: NewEntry) => Promise<Entry>;
-  /** Puts `kept` in the place of an entry, or takes it off (null). `inform` may change the next one of its shoot, in the
-   * same step. */
-  settle: (entry: Entry, kept: Entry | null, inform?: Inform) => Promise<void>;
+  /** Puts `kept` in the place of an entry, or takes it off (null), and changes another in the same step. */
+  settle: (entry: Entry, kept: Entry | null, other?: Entry) => Promise<void>;
 }
-
-export type Inform = (next: Entry) => Entry | undefined;
 
 interface Schema extends DBSchema {
   entries: { key: number; value: Entry };
 }
 
-function nextAfter(entry: Entry, entries: Entry[]): Entry | undefined {
-  return entries.find(
-    (one) =>
-      one.id > entry.id && one.shootId === entry.shootId && one.library === entry.library && !one.refused,
-  );
-}
+/** Outlives the browser, if not a power cut of the last second. */
+const AT_ONCE = { durability: "relaxed" } as const;
 
 export class Database implements Shelf {
   lasting = true;
@@ -48,17 +41,20 @@ export class Database implements Shelf {
   }
 
   async add(entry: NewEntry) {
-    const id = await (await this.open()).add("entries", entry as Entry);
+    const change = (await this.open()).transaction("entries", "readwrite", AT_ONCE);
+    const adding = change.store.add(entry as Entry);
+    // A mark is shown when this is done: it must not wait for the page to have nothing more to ask.
+    change.commit();
+    const [id] = await Promise.all([adding, change.done]);
     return { ...entry, id };
   }
 
-  async settle(entry: Entry, kept: Entry | null, inform?: Inform) {
-    const change = (await this.open()).transaction("entries", "readwrite");
-    if (kept) await change.store.put(kept);
-    else await change.store.delete(entry.id);
-    const next = inform && nextAfter(entry, await change.store.getAll(IDBKeyRange.lowerBound(entry.id)));
-    const informed = next && inform?.(next);
-    if (informed) await change.store.put(informed);
+  async settle(entry: Entry, kept: Entry | null, other?: Entry) {
+    const change = (await this.open()).transaction("entries", "readwrite", AT_ONCE);
+    if (kept) void change.store.put(kept);
+    else void change.store.delete(entry.id);
+    // Unless another window has sent it meanwhile.
+    if (other && (await change.store.getKey(other.id)) !== undefined) void change.store.put(other);
     await change.done;
   }
 }
@@ -79,10 +75,10 @@ export class Memory implements Shelf {
     return added;
   }
 
-  async settle(entry: Entry, kept: Entry | null, inform?: Inform) {
-    this.entries = this.entries.flatMap((one) => (one.id !== entry.id ? [one] : kept ? [kept] : []));
-    const next = nextAfter(entry, this.entries);
-    const informed = next && inform?.(next);
-    if (informed) this.entries = this.entries.map((one) => (one.id === informed.id ? informed : one));
+  async settle(entry: Entry, kept: Entry | null, other?: Entry) {
+    this.entries = this.entries.flatMap((one) => {
+      if (one.id === entry.id) return kept ? [kept] : [];
+      return one.id === other?.id ? [other] : [one];
+    });
   }
 }
