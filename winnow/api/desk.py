@@ -48,8 +48,8 @@ class FolderRefusedError(ValueError):
 
 @dataclass(slots=True)
 class Desk:
-    """One data folder in use by one process. `roots`: folders that may be browsed and opened; `library`: what tells the
-    data folder from others."""
+    """One data folder in use by one process. `roots`: folders that may be browsed and opened; `library`: what tells
+    the data folder from others."""
 
     database: Database
     cache: Cache

@@ -26,8 +26,8 @@ CLOSING = "closing"
     responses=answers() | {200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
 )
 async def follow_events(desk: OnDesk) -> StreamingResponse:
-    """A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder this
-    is."""
+    """A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder
+    this is."""
     return StreamingResponse(
         _stream(desk), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
     )

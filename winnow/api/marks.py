@@ -75,7 +75,7 @@ def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneO
     wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.PICK.value}}
     if wish.reject_rest:
         rest = [row["id"] for row in group if row["id"] != lead and row["id"] in seen]
-        wanted |= dict.fromkeys(rest, {Field.DECISION: Decision.REJECT.value})
+        wanted |= {frame_id: {Field.DECISION: Decision.REJECT.value} for frame_id in rest}
     title = "lead picked" + (", rest rejected" if wish.reject_rest else "")
     return _act(
         desk,

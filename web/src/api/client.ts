@@ -4,7 +4,7 @@ import type { components, paths } from "./schema";
 
 const PAUSE_MS = 700;
 /** A question that is not answered for so long is given up; what changes something may take its time. */
-const READING_MS = 30_000;
+const READING_MS = 20_000;
 const KEY = "Idempotency-Key";
 
 export const api = createClient<paths>({ baseUrl: "", fetch: send });

@@ -656,8 +656,8 @@ export interface paths {
         };
         /**
          * Follow Events
-         * @description A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder this
-         *     is.
+         * @description A stream of `data:` lines, each a JSON object with a `kind`. The first, of kind `hello`, says which data folder
+         *     this is.
          */
         get: operations["follow_events"];
         put?: never;

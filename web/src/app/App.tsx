@@ -5,6 +5,7 @@ import { Shoots } from "../screens/shoots/Shoots";
 import { Alerts } from "./Alerts";
 import { Failure } from "./Failure";
 import { ShootPage } from "./ShootPage";
+import { WaitingLine } from "./WaitingMarks";
 
 export function App() {
   const [address] = useLocation();
@@ -23,7 +24,14 @@ export function App() {
 function Pages() {
   return (
     <Switch>
-      <Route path="/" component={Shoots} />
+      <Route path="/">
+        <div className="flex h-full flex-col">
+          <div className="min-h-0 flex-1">
+            <Shoots />
+          </div>
+          <WaitingLine />
+        </div>
+      </Route>
       <Route path="/shoots/:id/large">{({ id }) => <LargeView key={id} shootId={Number(id)} />}</Route>
       <Route path="/shoots/:id/:screen?">
         {({ id, screen }) => <ShootPage key={id} shootId={Number(id)} asked={screen} />}

@@ -29,6 +29,17 @@ export function WaitingMarks() {
   );
 }
 
+/** The same on pages without a line at the bottom, while there is something to say. */
+export function WaitingLine() {
+  const any = useOutbox((s) => s.entries.length > 0);
+  if (!any) return null;
+  return (
+    <footer className="flex h-9 shrink-0 items-center gap-4 border-t border-edge bg-wall px-3.5 text-ink2 empty:hidden">
+      <WaitingMarks />
+    </footer>
+  );
+}
+
 /** Whether something waits for longer than marks do when all is well. */
 function useIsLong(waiting: boolean): boolean {
   const lost = useConnection((s) => s.lost);

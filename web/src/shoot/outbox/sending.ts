@@ -1,6 +1,6 @@
 /** Sends what waits, one after another in the order of the keys, until the server has it. */
 
-import { ApiError, isNobodyThere, type Marked } from "../../api/client";
+import { ApiError, api, isNobodyThere, type Marked } from "../../api/client";
 import { noteLost, whenFound } from "../../api/connection";
 import { inWords } from "../../api/words";
 import { type Entry, informed, unmeant } from "./entry";
@@ -12,6 +12,7 @@ const LONGEST_PAUSE_MS = 10_000;
 /** How often one act is tried at a server that is there and fails at it, or never answers. */
 const TRIES = 3;
 const NO_ACCESS = 401;
+const SIGN_OF_LIFE_MS = 4000;
 
 /** Reads what was left from before, and from now on sends whatever is put in. */
 export async function startSending() {
@@ -67,10 +68,19 @@ function informing(answer: Marked | null) {
   return (next: Entry) => (answer ? informed(next, answer) : undefined);
 }
 
+/** Whether the server answers anything at all: one that is stopped or overloaded refuses nothing. */
+async function isAnybodyThere(): Promise<boolean> {
+  try {
+    return (await api.GET("/api/settings", { signal: AbortSignal.timeout(SIGN_OF_LIFE_MS) })).response.ok;
+  } catch {
+    return false;
+  }
+}
+
 /** Takes an act that will not be done out of the line. Returns whether it is such a one; others are tried again. */
 async function refusedBy(entry: Entry, problem: unknown): Promise<boolean> {
   const status = problem instanceof ApiError ? problem.status : 0;
-  if (isNobodyThere(problem) || status === NO_ACCESS) {
+  if (isNobodyThere(problem) || status === NO_ACCESS || (status === 0 && !(await isAnybodyThere()))) {
     noteLost();
     return false;
   }
