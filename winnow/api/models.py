@@ -337,7 +337,8 @@ class FoundPoint(Model):
 
 
 class View(Model):
-    """The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when it was counted."""
+    """The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
+    counted."""
 
     revision: int
     ids: list[int]

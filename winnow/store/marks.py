@@ -48,8 +48,8 @@ def set_marks(
     now: str,
     joins: int | None = None,
 ) -> Batch | None:
-    """Journals and applies the wanted values of each frame as one batch; None if nothing changes. joins: the batch that
-    this is a part of; if anything was done after it, this is a batch of its own."""
+    """Journals and applies the wanted values of each frame as one batch; None if nothing changes. joins: the batch
+    that this is a part of; if anything was done after it, this is a batch of its own."""
     before = current(connection, wanted)
     changes = [
         change

@@ -1506,7 +1506,8 @@ export interface components {
         };
         /**
          * View
-         * @description The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when it was counted.
+         * @description The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
+         *     counted.
          */
         View: {
             /** Revision */
