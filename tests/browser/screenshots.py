@@ -103,6 +103,13 @@ def main() -> None:
             page.click("Look there")
             page.see("[data-testid=question]")
             shot("where-is-it-now")
+            demo.with_name("Kiln, on the new disk").rename(demo)
+            page.go("/shoots/1/bench")
+            until(lambda: page.find("[data-testid=face-table]"))
+            server.kill()
+            page.press("d", Keys.ARROW_RIGHT, "a", "4")
+            page.until_text("footer", "3 marks wait")
+            shot("bench-marks-wait")
 
 
 if __name__ == "__main__":

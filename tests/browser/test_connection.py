@@ -3,6 +3,7 @@ or the page itself breaks."""
 
 from __future__ import annotations
 
+import signal
 import time
 from collections.abc import Iterator
 from contextlib import suppress
@@ -201,6 +202,21 @@ def test_a_request_that_hangs_holds_nothing_up_for_ever(plug: Plug) -> None:
     page.until_text("footer", "2 marks wait")
     until(lambda: plug.marks()[:2] == [("undecided", 3), ("reject", 0)], 40)
     assert plug.batches() == ["1 frame 3 stars", "1 frame rejected"]
+
+
+def test_a_server_that_hangs_as_a_whole_refuses_nothing(plug: Plug) -> None:
+    page = plug.page
+    plug.server.process.send_signal(signal.SIGSTOP)
+    try:
+        page.press("4", "a")
+        page.until_text("footer", "2 marks wait")
+        until(lambda: page.find("[role=alert]"), 30)
+    finally:
+        plug.server.process.send_signal(signal.SIGCONT)
+    until(lambda: plug.marks()[0] == ("pick", 4), 30)
+    until(lambda: not page.find("[role=alert]"))
+    assert not page.find("[data-testid=refused]")
+    assert plug.batches() == ["1 frame 4 stars", "1 frame picked"]
 
 
 def test_a_refused_mark_is_shown_and_can_be_sent_again(plug: Plug) -> None:

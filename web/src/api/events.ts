@@ -56,9 +56,6 @@ function comeBack() {
 
 // A request that found nobody: whether the stream still stands is found out by opening it anew.
 useConnection.subscribe(({ lost }, before) => lost && !before.lost && comeBack());
-window.addEventListener("online", () => {
-  pause = FIRST_PAUSE_MS;
-});
 
 /** Calls back when the server is there again after it was not. Returns what ends that. */
 export function onReconnect(listener: () => void): () => void {

@@ -12,6 +12,12 @@ export function RefusedMarks({ entries }: { entries: Entry[] }) {
   return (
     <>
       <p className="pb-2 text-ink2">Winnow did not take these. They are not in the shoot, and kept here.</p>
+      {entries.length > 1 && (
+        <div className="flex gap-2 pb-2">
+          <Button onClick={() => void forEach(entries, sendAgain)}>Send all again</Button>
+          <Button onClick={() => void forEach(entries, drop)}>Drop all</Button>
+        </div>
+      )}
       <ul className="space-y-2">
         {entries.map((entry) => (
           <li key={entry.id} className="border-t border-edge pt-2">
@@ -19,7 +25,7 @@ export function RefusedMarks({ entries }: { entries: Entry[] }) {
             <p className="text-ink2">{entry.refused}</p>
             <div className="mt-1 flex items-center gap-2">
               <Button onClick={() => void sendAgain(entry)}>Send again</Button>
-              <Button onClick={() => void settle(entry, null)}>Drop</Button>
+              <Button onClick={() => void drop(entry)}>Drop</Button>
               <Elsewhere entry={entry} />
             </div>
           </li>
@@ -27,6 +33,16 @@ export function RefusedMarks({ entries }: { entries: Entry[] }) {
       </ul>
     </>
   );
+}
+
+/** It was never done, and will not be. */
+function drop(entry: Entry) {
+  return settle(entry, null);
+}
+
+/** One after another: they keep their order. */
+async function forEach(entries: Entry[], act: (entry: Entry) => Promise<void>) {
+  for (const entry of entries) await act(entry);
 }
 
 function Elsewhere({ entry }: { entry: Entry }) {

@@ -131,7 +131,7 @@ function LastAction() {
   const tally = useShoot((s) => s.view?.tally.decisions);
   // Of marks on the way, the last is what undo acts on; it has no name yet.
   const waiting = useOutbox(() => isBusy(shootId));
-  const isQuiet = !waiting && tally;
+  const isQuiet = useOutbox((s) => s.entries.length === 0) && tally;
   const counts = isQuiet && `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
   return (
     <>

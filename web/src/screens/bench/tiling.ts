@@ -7,7 +7,7 @@ export interface Tile extends Size {
   top: number;
 }
 
-/** Room between pictures, and under each for its strip. */
+/** Left free between pictures, and under each for its strip. */
 export const GAP = 8;
 export const STRIP = 28;
 /** More pictures at once are too many to compare, narrower ones too small. */

@@ -71,8 +71,9 @@ export function Wall() {
   }, [range, rows]);
 
   const show = useSight(rows, virtual, scroller);
+  // Before the next key can come: it acts on what is in sight.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a move of the person scrolls
-  useEffect(() => {
+  useLayoutEffect(() => {
     show(active);
     lookAgain();
   }, [active, width > 0]);

@@ -64,8 +64,13 @@ export function unmeant(next: Entry): Entry | undefined {
 /** No batch has this number. */
 const NOTHING = 0;
 
+/** Whether it is an undo or redo of whatever is last when its turn comes. */
+export function meansTheLast({ act }: Entry): boolean {
+  return (act.kind === "undo" || act.kind === "redo") && act.batch === null;
+}
+
 function meaning(entry: Entry, batchOf: (way: "undo" | "redo") => number): Entry | undefined {
   const { act } = entry;
-  if ((act.kind !== "undo" && act.kind !== "redo") || act.batch !== null) return undefined;
+  if ((act.kind !== "undo" && act.kind !== "redo") || !meansTheLast(entry)) return undefined;
   return { ...entry, act: { kind: act.kind, batch: batchOf(act.kind) } };
 }

@@ -19,6 +19,9 @@ export const useOutbox = create<OutboxState>(() => ({ entries: [], lasting: true
 
 export const waits = (entry: Entry) => !entry.refused;
 
+/** The browser's database takes some milliseconds; after so many it is not waited for any more. */
+const LATE_MS = 4000;
+
 let shelf: Shelf = new Database("winnow-outbox");
 
 /** Counts what is changed here: what was read meanwhile is out of date. */
@@ -46,7 +49,7 @@ export async function putIn(shootId: number, key: string, act: Act, shows: [numb
 async function add(entry: NewEntry) {
   let added: Entry;
   try {
-    added = await shelf.add(entry);
+    added = await soon(shelf.add(entry));
   } catch {
     await keepInPage();
     added = await shelf.add(entry);
@@ -55,6 +58,12 @@ async function add(entry: NewEntry) {
   const others = useOutbox.getState().entries.filter((one) => one.id !== added.id);
   useOutbox.setState({ entries: [...others, added].sort((a, b) => a.id - b.id) });
   tellWindows({ kind: "changed" });
+}
+
+/** A mark is not shown before it is safe: a database that does not answer must not hold it up for ever. */
+function soon<T>(promise: Promise<T>): Promise<T> {
+  const late = new Promise<never>((_, reject) => setTimeout(reject, LATE_MS, new Error("no answer")));
+  return Promise.race([promise, late]);
 }
 
 /** The browser keeps nothing (a private window, a full disk): marks are sent all the same, and wait on this page. */
@@ -95,7 +104,12 @@ export async function settle(entry: Entry, kept: Entry | null, inform?: (next: E
     return one.id === informed?.id ? [informed] : [one];
   });
   useOutbox.setState({ entries: here });
-  await shelf.settle(entry, kept, informed);
+  try {
+    await shelf.settle(entry, kept, informed);
+  } catch {
+    // It stays in the browser's database, and is done no second time: it has its key.
+    await keepInPage();
+  }
   changes++;
   tellWindows({ kind: "changed" });
 }

@@ -12,7 +12,7 @@ const KEEPALIVE_BYTES = 32_000;
 
 type Of<Kind extends Act["kind"]> = Extract<Act, { kind: Kind }>;
 
-interface Sent {
+export interface Sent {
   answer: Marked;
   /** As it is after this request, if more of it is to be sent. */
   rest?: Entry;

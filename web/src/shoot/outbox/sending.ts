@@ -1,16 +1,17 @@
 /** Sends what waits, one after another in the order of the keys, until the server has it. */
 
-import { ApiError, api, isNobodyThere, type Marked } from "../../api/client";
+import { ApiError, api, isNobodyThere } from "../../api/client";
 import { noteLost, whenFound } from "../../api/connection";
 import { inWords } from "../../api/words";
-import { type Entry, informed, unmeant } from "./entry";
+import { type Entry, informed, meansTheLast, unmeant } from "./entry";
 import { isShared, readOutbox, report, settle, useOutbox, waits } from "./outbox";
-import { sendNext } from "./requests";
+import { type Sent, sendNext } from "./requests";
 
 const FIRST_PAUSE_MS = 300;
 const LONGEST_PAUSE_MS = 10_000;
-/** How often one act is tried at a server that is there and fails at it, or never answers. */
-const TRIES = 3;
+/** How often one act is tried at a server that is there and never answers it, or fails at it. */
+const TRIES_UNANSWERED = 3;
+const TRIES_FAILED = 6;
 const NO_ACCESS = 401;
 const SIGN_OF_LIFE_MS = 4000;
 
@@ -30,7 +31,7 @@ async function sendAll() {
   try {
     while (useOutbox.getState().entries.some(waits)) {
       await whenFound();
-      if ((await inTurn(sendFirst)) === "failed") await rest();
+      if ((await inTurn(sendFirst)) === "failed") await takeABreak();
     }
   } finally {
     sending = false;
@@ -43,29 +44,36 @@ function inTurn<T>(act: () => Promise<T>): Promise<T> {
   return navigator.locks.request("winnow-outbox", act) as Promise<T>;
 }
 
-async function rest() {
+async function takeABreak() {
   await new Promise((resolve) => setTimeout(resolve, pause));
   pause = Math.min(LONGEST_PAUSE_MS, 2 * pause);
 }
 
 async function sendFirst(): Promise<"went" | "failed"> {
-  const entry = useOutbox.getState().entries.find(waits);
+  const entry = await firstInLine();
   if (!entry) return "went";
+  let sent: Sent | null;
   try {
-    const sent = await sendNext(entry);
-    pause = FIRST_PAUSE_MS;
-    tries.delete(entry.key);
-    report({ entry, answer: sent?.answer ?? null, partial: Boolean(sent?.rest) });
-    if (sent?.rest) await settle(entry, sent.rest);
-    else await settle(entry, null, informing(sent?.answer ?? null));
-    return "went";
+    sent = await sendNext(entry);
   } catch (problem) {
     return (await refusedBy(entry, problem)) ? "went" : "failed";
   }
+  pause = FIRST_PAUSE_MS;
+  tries.delete(entry.key);
+  const answer = sent?.answer ?? null;
+  const rest = sent?.rest ?? null;
+  report({ entry, answer, partial: rest !== null });
+  await settle(entry, rest, (next) => (answer && !rest ? informed(next, answer) : undefined));
+  return "went";
 }
 
-function informing(answer: Marked | null) {
-  return (next: Entry) => (answer ? informed(next, answer) : undefined);
+async function firstInLine(): Promise<Entry | undefined> {
+  const first = () => useOutbox.getState().entries.find(waits);
+  const entry = first();
+  if (!entry || !meansTheLast(entry)) return entry;
+  // If another window has sent it, "the last action" would be another one now.
+  await readOutbox();
+  return first();
 }
 
 /** Whether the server answers anything at all: one that is stopped or overloaded refuses nothing. */
@@ -80,14 +88,15 @@ async function isAnybodyThere(): Promise<boolean> {
 /** Takes an act that will not be done out of the line. Returns whether it is such a one; others are tried again. */
 async function refusedBy(entry: Entry, problem: unknown): Promise<boolean> {
   const status = problem instanceof ApiError ? problem.status : 0;
-  if (isNobodyThere(problem) || status === NO_ACCESS || (status === 0 && !(await isAnybodyThere()))) {
+  const isHung = status === 0 && !isNobodyThere(problem);
+  if (isNobodyThere(problem) || status === NO_ACCESS || (isHung && !(await isAnybodyThere()))) {
     noteLost();
     return false;
   }
   const count = (tries.get(entry.key) ?? 0) + 1;
   tries.set(entry.key, count);
-  const mayPass = status === 0 || status >= 500;
-  if (mayPass && count < TRIES) return false;
+  const mayPass = isHung || status >= 500;
+  if (mayPass && count < (isHung ? TRIES_UNANSWERED : TRIES_FAILED)) return false;
   tries.delete(entry.key);
   const words = inWords(problem);
   report({ entry, answer: null, problem: words });
