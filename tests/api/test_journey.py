@@ -71,25 +71,15 @@ def test_a_part_that_comes_after_something_else_is_an_action_of_its_own(
     assert [frame["rating"] for frame in server.frames(shoot)] == [2, 2, 0, 0, 0, 0]
 
 
-def test_the_page_and_the_news_say_which_data_folder_this_is(tmp_path: Path, shoot_folder: Path) -> None:
-    def library(server: Server) -> set[str]:
-        page = server.request("GET", "/")[2].decode()
-        told = re.search(r'name="winnow-library" content="([^"]+)"', page)
-        place = urlsplit(server.address)
-        line = http.client.HTTPConnection(place.hostname or "", place.port, timeout=20)
-        line.request("GET", "/api/events", headers={"Authorization": f"Bearer {server.token}"})
-        hello = json.loads(line.getresponse().readline().removeprefix(b"data: "))
-        line.close()
-        assert told and hello["kind"] == "hello"
-        return {told[1], hello["library"]}
-
-    with running(tmp_path / "one", root=tmp_path) as server:
-        first = library(server)
-    with running(tmp_path / "two", root=tmp_path) as server:
-        other = library(server)
-    with running(tmp_path / "one", root=tmp_path) as server:
-        again = library(server)
-    assert len(first) == 1 and first == again and first.isdisjoint(other)
+def test_the_page_and_the_news_say_which_data_folder_this_is(idle_server: Server) -> None:
+    page = idle_server.request("GET", "/")[2].decode()
+    told = re.search(r'name="winnow-library" content="([^"]+)"', page)
+    place = urlsplit(idle_server.address)
+    line = http.client.HTTPConnection(place.hostname or "", place.port, timeout=20)
+    line.request("GET", "/api/events", headers={"Authorization": f"Bearer {idle_server.token}"})
+    hello = json.loads(line.getresponse().readline().removeprefix(b"data: "))
+    line.close()
+    assert told and hello == {"kind": "hello", "library": told[1]}
 
 
 def test_bad_wishes_get_a_message(server: Server, shoot_folder: Path) -> None:

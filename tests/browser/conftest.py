@@ -128,11 +128,34 @@ def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
         leave(page)
 
 
+@pytest.fixture(scope="session")
+def posed(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """A server on the seven frames of `stage.poses`, all measured: one for all tests that only mark them."""
+    folder = tmp_path_factory.mktemp("posed")
+    with running(folder / "data", root=folder) as server:
+        server.open(poses(folder / "poses"))
+        yield server
+
+
 @pytest.fixture
-def bench(page: Page, tmp_path: Path) -> Page:
-    """Seven frames of three groups on the bench, all measured: see `stage.poses`."""
+def bench(driver: webdriver.Chrome, posed: Server) -> Iterator[Page]:
+    """Seven frames of three groups on the bench, unmarked: see `stage.poses`."""
+    page = Page(driver, posed)
+    page.forget()
+    ids = [frame["id"] for frame in posed.frames(1)]
+    posed.post("/api/shoots/1/marks", {"frame_ids": ids, "decision": "undecided", "rating": 0})
+    page.errors()
+    page.go("/shoots/1/bench")
+    page.until_text("[data-testid=measured]", "px")
+    until(lambda: len(cells(page)) == 4)
+    yield page
+    leave(page)
+
+
+@pytest.fixture
+def own_bench(page: Page, tmp_path: Path) -> Page:
+    """The same on a server of its own, for tests that change files or groups."""
     page.open(poses(tmp_path / "poses"), "bench")
-    until(lambda: page.server.get("/api/shoots/1")["progress"]["state"] == "done", 60)
     page.until_text("[data-testid=measured]", "px")
     until(lambda: len(cells(page)) == 4)
     return page

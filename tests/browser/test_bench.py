@@ -160,29 +160,29 @@ def test_overlays_and_loupe(bench: Page) -> None:
     until(lambda: not bench.find("[data-testid=loupe]"))
 
 
-def test_groups_by_hand(bench: Page) -> None:
+def test_groups_by_hand(own_bench: Page) -> None:
     def groups() -> list[str]:
-        found: list[str] = bench.run(
+        found: list[str] = own_bench.run(
             """return [...document.querySelectorAll('nav[aria-label^=Scenes] button[aria-label^=Group]')]
             .map(row => row.ariaLabel.split(' ')[2])"""
         )
         return found
 
     until(lambda: groups() == ["4", "2", "1"])
-    bench.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
-    bench.chord(Keys.SHIFT, "S")
+    own_bench.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    own_bench.chord(Keys.SHIFT, "S")
     until(lambda: groups() == ["2", "2", "2", "1"])
-    until(lambda: names(bench) == "34")
-    bench.chord(Keys.SHIFT, Keys.ARROW_UP)
+    until(lambda: names(own_bench) == "34")
+    own_bench.chord(Keys.SHIFT, Keys.ARROW_UP)
     until(lambda: groups() == ["3", "1", "2", "1"])
-    bench.press("z")
+    own_bench.press("z")
     until(lambda: groups() == ["2", "2", "2", "1"])
-    bench.until_text("[data-testid=last-action]", "undone: frame moved")
-    bench.press(Keys.ARROW_UP)
-    until(lambda: names(bench) == "12")
-    bench.chord(Keys.SHIFT, "J")
+    own_bench.until_text("[data-testid=last-action]", "undone: frame moved")
+    own_bench.press(Keys.ARROW_UP)
+    until(lambda: names(own_bench) == "12")
+    own_bench.chord(Keys.SHIFT, "J")
     until(lambda: groups() == ["4", "2", "1"])
-    bench.press("z", "z")
+    own_bench.press("z", "z")
     until(lambda: groups() == ["4", "2", "1"])
 
 
@@ -289,8 +289,8 @@ def test_full_screen(bench: Page) -> None:
 
 
 # `DownloadURL` (type:name:address) is what Chromium hands to the desktop as a file; common practice, no source.
-def test_a_name_is_dragged_out_as_its_file(bench: Page, tmp_path: Path) -> None:
-    found = bench.run(
+def test_a_name_is_dragged_out_as_its_file(own_bench: Page, tmp_path: Path) -> None:
+    found = own_bench.run(
         """const name = [...document.querySelectorAll('[data-strip] button')].find(b => b.draggable);
         const data = new DataTransfer();
         name.dispatchEvent(new DragEvent('dragstart', {bubbles: true, dataTransfer: data}));
@@ -298,8 +298,8 @@ def test_a_name_is_dragged_out_as_its_file(bench: Page, tmp_path: Path) -> None:
     )
     kind, name, address = found[0].split(":", 2)
     assert (kind, name, found[1]) == ("application/octet-stream", "POS_0001.JPG", "POS_0001.JPG")
-    assert address.startswith(bench.server.address)
-    _, headers, content = bench.server.request("GET", address.removeprefix(bench.server.address))
+    assert address.startswith(own_bench.server.address)
+    _, headers, content = own_bench.server.request("GET", address.removeprefix(own_bench.server.address))
     assert content == (tmp_path / "poses" / "POS_0001.JPG").read_bytes()
     assert "POS_0001.JPG" in headers["content-disposition"]
 
@@ -318,15 +318,15 @@ def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:
     until(lambda: len(cells(bench)) in (2, 4))
 
 
-def test_a_walk_by_keys_ends_with_marks_on_disk(bench: Page, tmp_path: Path) -> None:
+def test_a_walk_by_keys_ends_with_marks_on_disk(own_bench: Page, tmp_path: Path) -> None:
     """Groups one after another: the lead, a pick, a discard; then the marks go into sidecars."""
-    bench.press("7", Keys.ARROW_DOWN, "a", Keys.ARROW_RIGHT, "d", Keys.ARROW_DOWN, "3")
-    until(lambda: decisions(bench)[4:] == "PR." and decisions(bench)[:4].count("R") == 3)
-    bench.press("m")
-    bench.click("Plan the sidecars")
-    bench.see("[data-testid=plan]")
-    bench.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'Write ')]").click()
-    until(lambda: bench.find("[data-testid=past-plan][data-state=applied]"))
+    own_bench.press("7", Keys.ARROW_DOWN, "a", Keys.ARROW_RIGHT, "d", Keys.ARROW_DOWN, "3")
+    until(lambda: decisions(own_bench)[4:] == "PR." and decisions(own_bench)[:4].count("R") == 3)
+    own_bench.press("m")
+    own_bench.click("Plan the sidecars")
+    own_bench.see("[data-testid=plan]")
+    own_bench.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'Write ')]").click()
+    until(lambda: own_bench.find("[data-testid=past-plan][data-state=applied]"))
     rocket = (tmp_path / "poses" / "POS_0007.xmp").read_text()
     assert "3" in rocket and "Rating" in rocket
     assert (tmp_path / "poses" / "POS_0005.xmp").exists()

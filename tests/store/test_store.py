@@ -16,6 +16,7 @@ from winnow.store import frames, listing, marks, shoots
 from winnow.store.census import Census
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
+from winnow.store.settings import library as library_of
 
 NOW = "2026-10-17T20:00:00.000+00:00"
 
@@ -196,3 +197,12 @@ def test_hidden_shoots_come_back_with_their_marks(database: Database, tmp_path: 
         assert shoots.open_folder(connection, tmp_path, NOW) == shoot_id
         assert len(shoots.all_shoots(connection)) == 1
     assert {m.rating for m in marks.current(database.connection(), ids).values()} == {5}
+
+
+def test_a_data_folder_is_told_from_others_for_good(tmp_path: Path) -> None:
+    def library(folder: str, new: str) -> str:
+        with Database(tmp_path / folder).transaction() as connection:
+            return library_of(connection, new)
+
+    assert library("one.db", "a") == "a" and library("two.db", "b") == "b"
+    assert library("one.db", "c") == "a"
