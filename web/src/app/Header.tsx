@@ -22,7 +22,7 @@ export function Header({ screen }: { screen: Screen }) {
         <Grain size={17} />
         winnow
       </Link>
-      <h1 className="max-w-44 truncate text-ink2" title={card?.folders.join("\n")}>
+      <h1 className="max-w-44 truncate text-ink2 max-[1180px]:max-w-20" title={card?.folders.join("\n")}>
         {card?.title}
       </h1>
       <nav aria-label="Screens" className="flex">

@@ -16,10 +16,10 @@ export function KeysDialog({ screen }: { screen: Screen }) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[90vh] w-[min(940px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
+          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(1200px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
         >
           <Dialog.Title className="text-base font-semibold">Keys on the {screen}</Dialog.Title>
-          <div className="mt-3 gap-8 columns-3 max-[900px]:columns-2">
+          <div className="mt-3 gap-8 columns-4 max-[1180px]:columns-3 max-[900px]:columns-2">
             {sections.map((section) => (
               <section key={section} className="mb-4 break-inside-avoid">
                 <h3 className="mb-1 font-semibold text-ink2">{section}</h3>

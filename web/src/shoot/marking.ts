@@ -12,9 +12,12 @@ import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outb
 import { useShoot } from "./store";
 import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
 import { expectRevision, refreshView, touch } from "./view";
-import type { MarkValues } from "./waiting";
+import type { MarkValues, Waiting } from "./waiting";
 
 const { getState: get, setState: set } = useShoot;
+
+/** An undo of a mark on more frames is shown when the server has done it, not before. */
+const REMEMBERED = 5000;
 
 /** Counts what the person does: whoever has gone on is not called back by an answer. */
 let doings = 0;
@@ -29,20 +32,29 @@ export function mark(values: MarkValues, at: number, ids: number[]) {
   asked("winnow:mark", at, first);
   doings++;
   touch(ids);
+  const after: Seen = ids.length <= REMEMBERED ? ids.map((id) => [id, values]) : [];
   const key = newKey();
-  noteStep(
-    key,
-    seen(ids),
-    ids.map((id) => [id, values]),
+  noteStep(key, before(after), after);
+  underWay.set(key, after);
+  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...values }).finally(() =>
+    underWay.delete(key),
   );
-  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...values });
 }
 
-function seen(ids: number[]): Seen {
+/** Marks that are being put into the outbox and are not shown yet. */
+const underWay = new Map<string, Seen>();
+
+/** What values that are about to change are now, keys that were pressed just before included. */
+function before(after: Seen): Seen {
   const { frames } = get();
-  return ids.flatMap((id): Seen => {
-    const frame = frames.get(id);
-    return frame ? [[id, { decision: frame.decision, rating: frame.rating }]] : [];
+  const latest: Waiting = new Map();
+  for (const [id, values] of [...underWay.values()].flat()) latest.set(id, { ...latest.get(id), ...values });
+  return after.flatMap(([id, values]): Seen => {
+    const now = { ...frames.get(id), ...latest.get(id) };
+    const was: MarkValues = {};
+    if (values.decision !== undefined) was.decision = now.decision;
+    if (values.rating !== undefined) was.rating = now.rating;
+    return frames.has(id) ? [[id, was]] : [];
   });
 }
 
@@ -62,7 +74,7 @@ export function acceptLead(frameId: number | null, rejectRest: boolean) {
   const key = newKey();
   doings++;
   touch(ids);
-  noteStep(key, seen(ids), after);
+  noteStep(key, before(after), after);
   void putIn(shootId, key, { kind: "accept-lead", frameId, rejectRest, among }, after);
 }
 

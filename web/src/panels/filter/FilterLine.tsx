@@ -60,7 +60,7 @@ export function FilterLine() {
       <span className="flex-1" />
       <output className="truncate text-ink2" data-testid="shown">
         {view && `${shown.toLocaleString("en")} of ${view.total.toLocaleString("en")}`}
-        {view && hidden === 0 && " · none hidden"}
+        {view && hidden === 0 && <span className="max-[1180px]:sr-only"> · none hidden</span>}
       </output>
       {view && (hidden > 0 || (!on && !everything)) && (
         <Hint text={on ? "Show all; the filter is kept" : "Back to the filter"} command="filter">
