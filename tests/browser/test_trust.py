@@ -4,6 +4,7 @@ program changed."""
 from __future__ import annotations
 
 import shutil
+import time
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
@@ -185,3 +186,22 @@ def test_undo_means_what_another_window_did_once_it_is_on_screen(page: Page, sho
     page.press("z")
     until(lambda: page.server.frames(shoot)[4]["decision"] == "undecided")
     assert page.server.frames(shoot)[0]["rating"] == 3
+
+
+def test_another_shoot_on_the_same_page_is_read_once(page: Page, shoot_folder: Path) -> None:
+    """News of the shoot before, which has seen more changes, say nothing of this one."""
+    other = photographs.shoot(shoot_folder.with_name("Other"), 2)
+    page.server.open(other)
+    page.open(shoot_folder)
+    for key in "12345":
+        page.press(key)
+    until(lambda: page.server.frames(2)[0]["rating"] == 5)
+    page.find("header a")[0].click()
+    page.see("article")
+    page.driver.find_element(By.XPATH, "//article[contains(., 'Other')]//a").click()
+    page.until_text("[data-testid=shown]", "2 of 2")
+    asked = "return performance.getEntriesByType('resource').filter(e => e.name.includes('/shoots/1/frames')).length"
+    time.sleep(1)
+    before = page.run(asked)
+    time.sleep(1)
+    assert page.run(asked) == before

@@ -4,11 +4,12 @@
 import type { Decision } from "../api/client";
 import type { Command } from "../keys/command";
 import { changeSettings, settings } from "../ui/settings";
-import { openLargeView } from "./address";
+import { goToScreen, openLargeView } from "./address";
 import { regroup } from "./grouping";
 import { acceptLead, mark, redoMark, undoMark } from "./marking";
 import { activate, groupNeighbour, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { useShoot } from "./store";
+import type { MarkValues } from "./waiting";
 
 export interface Ground {
   /** The frames that a mark acts on: what is in sight, or nothing. */
@@ -24,21 +25,16 @@ export interface Ground {
 const STARS = [1, 2, 3, 4, 5];
 
 export function decideCommands(ground: Ground): Command[] {
-  const decide = (decision: Decision, at: number) => {
+  const set = (values: MarkValues, at: number, goesOn: boolean) => {
     const ids = ground.scope();
     const next = ground.step(1);
     if (!ids.length) return;
-    mark({ decision }, at, ids);
-    const leaves = decision === "undecided";
-    if (!ground.isSelecting() && (settings().goOn || leaves)) activate(next, at);
+    mark(values, at, ids);
+    if (goesOn && !ground.isSelecting()) activate(next, at);
   };
-  const rate = (rating: number, at: number) => {
-    const ids = ground.scope();
-    const next = ground.step(1);
-    if (!ids.length) return;
-    mark({ rating }, at, ids);
-    if (!ground.isSelecting() && settings().goOn && rating > 0) activate(next, at);
-  };
+  const decide = (decision: Decision, at: number) =>
+    set({ decision }, at, settings().goOn || decision === "undecided");
+  const rate = (rating: number, at: number) => set({ rating }, at, settings().goOn && rating > 0);
   return [
     {
       id: "accept",
@@ -230,6 +226,14 @@ export function groupCommands({ active }: Ground): Command[] {
     },
   ];
 }
+
+function going(screen: string, title: string, key: string): Command {
+  return { id: screen, title, section: "Go", keys: [key], run: () => goToScreen(screen) };
+}
+
+export const TO_WALL = going("wall", "Wall", "v");
+export const TO_BENCH = going("bench", "Bench", "b");
+export const TO_HANDOFF = going("handoff", "Handoff", "m");
 
 export const SECOND_WINDOW: Command = {
   id: "second-window",

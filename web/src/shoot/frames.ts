@@ -42,7 +42,7 @@ function sameMarks(one: Frame, other: Frame): boolean {
   return one.decision === other.decision && one.rating === other.rating && one.label === other.label;
 }
 
-/** The newest revision that there was news of. */
+/** The newest revision that there was news of since something was fetched last: what is fetched knows of all before. */
 let newest = 0;
 
 /** News: the shoot changed. What is asked from here is known from the answers; only other changes are fetched. */
@@ -73,6 +73,7 @@ export async function refresh() {
   try {
     while (again) {
       again = false;
+      newest = 0;
       const { shootId, revision } = get();
       const answer = await attempt(() => fetchChanged(shootId, revision));
       if (!answer || get().shootId !== shootId) continue;

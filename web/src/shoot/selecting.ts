@@ -5,10 +5,10 @@ import { goneOn } from "./view";
 
 const { getState: get, setState: set } = useShoot;
 
-export function select(ids: Iterable<number>, anchor?: number) {
+export function select(ids: number[]) {
   set(goneOn(get().active));
-  const { places, anchor: before } = get();
-  set({ selection: new Set([...ids].filter((id) => places.has(id))), anchor: anchor ?? before });
+  const { places } = get();
+  set({ selection: new Set(ids.filter((id) => places.has(id))) });
 }
 
 export function toggleSelected(id: number) {

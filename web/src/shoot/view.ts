@@ -15,7 +15,7 @@ const { getState: get, setState: set } = useShoot;
 const touched = new Set<number>();
 /** The filter that the view on screen was made for. */
 let shownFor: Filter | null = null;
-/** Answers from before this revision do not know of what was marked here. */
+/** An answer from before this revision, which was under way while something was marked here, does not know of it. */
 let leastRevision = 0;
 
 export function forgetView() {
@@ -30,7 +30,7 @@ export function touch(ids: Iterable<number>) {
 }
 
 export function expectRevision(revision: number) {
-  leastRevision = Math.max(leastRevision, revision);
+  leastRevision = revision;
 }
 
 let viewing: Promise<void> | null = null;
@@ -60,7 +60,9 @@ async function fetchView() {
       .then(unwrap),
   );
   if (!view || get().shootId !== shootId) return;
-  if (view.revision < leastRevision) viewAgain = true;
+  const isStale = view.revision < leastRevision;
+  leastRevision = 0; // whatever is asked from now on knows of it
+  if (isStale) viewAgain = true;
   else takeView(view, wanted);
 }
 

@@ -1,4 +1,3 @@
-import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 import type { Warned } from "../../api/client";
 import { looksFor } from "../../shoot/filter";
@@ -6,6 +5,7 @@ import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
 import { Chip } from "../../ui/controls";
 import { WARNING_ORDER, WARNING_WORDS } from "../../ui/warnings";
+import { FilterPopover } from "./FilterPopover";
 
 /** Filters by what was measured: warnings, faces, similar frames. */
 export function EvidenceFilter() {
@@ -25,57 +25,44 @@ export function EvidenceFilter() {
       warnings: warnings.includes(warning) ? warnings.filter((w) => w !== warning) : [...warnings, warning],
     });
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <Chip on={on} aria-label={`Filter by evidence: ${chosen.join(", ") || "all"}`}>
-          {title}
+    <FilterPopover
+      by="evidence"
+      chosen={chosen.join(", ") || "all"}
+      title={title}
+      on={on}
+      className="w-80 space-y-3"
+    >
+      <Part title="Look at">
+        {WARNING_ORDER.map((warning) => (
+          <Chip key={warning} on={warnings.includes(warning)} onClick={() => toggle(warning)}>
+            {WARNING_WORDS[warning]} {tally?.warnings[warning] ?? ""}
+          </Chip>
+        ))}
+      </Part>
+      <Part title="Faces">
+        <Chip on={faces === true} onClick={() => setFilter({ faces: faces === true ? null : true })}>
+          with faces {tally?.faces ?? ""}
         </Chip>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          sideOffset={6}
-          className="z-40 w-80 space-y-3 rounded-md border border-edge bg-wall p-3 shadow-xl"
-          aria-label="Filter by evidence"
+        <Chip on={faces === false} onClick={() => setFilter({ faces: faces === false ? null : false })}>
+          without {tally?.faceless ?? ""}
+        </Chip>
+      </Part>
+      <Part title="Similar frames">
+        <Chip on={similar === true} onClick={() => setFilter({ similar: similar === true ? null : true })}>
+          has similar {tally?.similar ?? ""}
+        </Chip>
+        <Chip on={similar === false} onClick={() => setFilter({ similar: similar === false ? null : false })}>
+          single {tally?.single ?? ""}
+        </Chip>
+        <Chip
+          on={copies}
+          title="Frames whose content lies in the shoot more than once"
+          onClick={() => setFilter({ copies: !copies })}
         >
-          <Part title="Look at">
-            {WARNING_ORDER.map((warning) => (
-              <Chip key={warning} on={warnings.includes(warning)} onClick={() => toggle(warning)}>
-                {WARNING_WORDS[warning]} {tally?.warnings[warning] ?? ""}
-              </Chip>
-            ))}
-          </Part>
-          <Part title="Faces">
-            <Chip on={faces === true} onClick={() => setFilter({ faces: faces === true ? null : true })}>
-              with faces {tally?.faces ?? ""}
-            </Chip>
-            <Chip on={faces === false} onClick={() => setFilter({ faces: faces === false ? null : false })}>
-              without {tally?.faceless ?? ""}
-            </Chip>
-          </Part>
-          <Part title="Similar frames">
-            <Chip
-              on={similar === true}
-              onClick={() => setFilter({ similar: similar === true ? null : true })}
-            >
-              has similar {tally?.similar ?? ""}
-            </Chip>
-            <Chip
-              on={similar === false}
-              onClick={() => setFilter({ similar: similar === false ? null : false })}
-            >
-              single {tally?.single ?? ""}
-            </Chip>
-            <Chip
-              on={copies}
-              title="Frames whose content lies in the shoot more than once"
-              onClick={() => setFilter({ copies: !copies })}
-            >
-              copies {tally?.copies ?? ""}
-            </Chip>
-          </Part>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+          copies {tally?.copies ?? ""}
+        </Chip>
+      </Part>
+    </FilterPopover>
   );
 }
 

@@ -12,6 +12,8 @@ import {
   groupCommands,
   moveCommands,
   SECOND_WINDOW,
+  TO_HANDOFF,
+  TO_WALL,
 } from "../../shoot/commands";
 import { mark } from "../../shoot/marking";
 import { useShoot } from "../../shoot/store";
@@ -233,8 +235,8 @@ const GOING: Command[] = [
     keys: ["enter", "escape"],
     run: () => goToScreen("wall"),
   },
-  { id: "wall", title: "Wall", section: "Go", keys: ["v"], run: () => goToScreen("wall") },
-  { id: "handoff", title: "Handoff", section: "Go", keys: ["m"], run: () => goToScreen("handoff") },
+  TO_WALL,
+  TO_HANDOFF,
 ];
 
 export const BENCH: Command[] = [

@@ -10,6 +10,8 @@ import {
   groupCommands,
   moveCommands,
   SECOND_WINDOW,
+  TO_BENCH,
+  TO_HANDOFF,
 } from "../../shoot/commands";
 import { activate, neighbour } from "../../shoot/moving";
 import { callSelectionBack, clearSelection, select, selectRange } from "../../shoot/selecting";
@@ -108,8 +110,8 @@ const GOING: Command[] = [
     keys: ["enter"],
     run: () => goToScreen("bench"),
   },
-  { id: "bench", title: "Bench", section: "Go", keys: ["b"], run: () => goToScreen("bench") },
-  { id: "handoff", title: "Handoff", section: "Go", keys: ["m"], run: () => goToScreen("handoff") },
+  TO_BENCH,
+  TO_HANDOFF,
 ];
 
 export const WALL: Command[] = [
