@@ -15,12 +15,22 @@ from winnow.core.identity import Exposure
 
 
 @dataclass(frozen=True, slots=True)
+class Area:
+    """A part of a picture, px: its middle, and its width and height, 0 where only a point is known."""
+
+    x: float
+    y: float
+    width: float = 0.0
+    height: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Capture:
     """Capture data of one frame; None where the file does not say.
 
     `captured_at` is ISO 8601 local time, with the offset when the camera wrote one. `focal_mm` is
     the real focal length, `shutter_s` seconds, `bias_ev` stops, `orientation` the Exif code 1–8.
-    `subject_at`: middle of SubjectArea, px of the picture as stored. `image_id`: ImageUniqueID, else ImageNumber.
+    `subject_area`: in px of the picture as stored. `image_id`: ImageUniqueID, else ImageNumber.
     """
 
     captured_at: str | None = None
@@ -33,7 +43,7 @@ class Capture:
     iso: int | None = None
     bias_ev: float | None = None
     orientation: int = 1
-    subject_at: tuple[float, float] | None = None
+    subject_area: Area | None = None
     image_id: str | None = None
 
     @property
@@ -57,7 +67,7 @@ def from_tags(tags: Mapping[str, object]) -> Capture:
         iso=int(iso) if iso and 0 < iso < 65535 else None,
         bias_ev=_number(tags.get("ExposureBiasValue")),
         orientation=int(orientation) if orientation and orientation in range(1, 9) else 1,
-        subject_at=_subject_at(tags.get("SubjectArea", tags.get("SubjectLocation"))),
+        subject_area=_subject_area(tags.get("SubjectArea", tags.get("SubjectLocation"))),
         image_id=_image_id(tags),
     )
 
@@ -70,12 +80,16 @@ def _image_id(tags: Mapping[str, object]) -> str | None:
     return f"number {number:.0f}" if number else None
 
 
-def _subject_at(value: object) -> tuple[float, float] | None:
-    """Middle of a SubjectArea of two (point), three (circle) or four (rectangle) numbers: it comes first."""
+def _subject_area(value: object) -> Area | None:
+    """SubjectArea of two numbers (a point), three (a circle, by its diameter) or four (a rectangle, by width and
+    height): the middle comes first."""
     if not isinstance(value, (list, tuple)) or not 2 <= len(value) <= 4:
         return None
-    x, y = _number(value[0]), _number(value[1])
-    return (x, y) if x is not None and y is not None and x > 0 and y > 0 else None
+    numbers = [_number(number) for number in value]
+    if any(number is None or number < 0 for number in numbers) or not numbers[0] or not numbers[1]:
+        return None
+    x, y, *size = (float(number) for number in numbers if number is not None)
+    return Area(x, y, size[0] if size else 0.0, size[-1] if size else 0.0)
 
 
 def _captured_at(tags: Mapping[str, object]) -> str | None:

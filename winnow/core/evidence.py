@@ -7,13 +7,16 @@ measured before it. What needs the other frames of the group is in `judge`.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import cached_property
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from winnow.core.capture import Area
 from winnow.core.exposure import Exposure, measure_exposure
 from winnow.core.faces import detect
 from winnow.core.faces.eyes import CLOSED
@@ -29,7 +32,7 @@ Picture = NDArray[np.uint8]
 EyeBlur = tuple[tuple[float | None, float | None], float | None]
 """σ (px) at the right and the left eye, and at both together."""
 
-VERSION = 2
+VERSION = 3
 """Grows with every change of a measurement: evidence of older versions is measured again."""
 
 READ_FACE = 220
@@ -38,8 +41,17 @@ EYE_REACH = 0.6
 """Edges within this many distances between the eyes tell the blur at an eye."""
 EYE_SHARE = 0.12
 """Of those edges: lashes and lids are sharp, the rest of a face is soft by nature."""
+FACE_SHARE = 0.24
+"""The same for a whole face and for a body: cloth and hair are softer than lashes."""
+BODY_REACH, BODY_BELOW = 1.3, 1.6
+"""What is looked at below a face: half the side of a square, and how far below the middle of the face its middle
+lies, in widths of the face."""
 SUBJECT_REACH = 0.04
-"""The same for a point without a face, of the long edge."""
+"""Reach about a point without a face, of the long edge."""
+FOLLOWED = 0.15
+"""Reach about the sharpest place, of the long edge, of what the camera may have followed."""
+LARGE_AREA = 0.06
+"""A subject area that covers more of the frame than this is where to look for the sharpest place, not a place."""
 MAIN_FACE = 0.4
 """Faces of at least this share of the widest one may be the subject: people at a table, one behind the other."""
 
@@ -59,24 +71,40 @@ class Face:
         return self.points.box[2] - self.points.box[0]
 
 
+class SubjectKind(StrEnum):
+    """How it was found what should be sharp: the person said so (POINT); the eyes, else the face, else the body below
+    it; where the camera says (EXIF), or the sharpest place of the large part of the frame that it gives (AREA); the
+    sharpest place of all."""
+
+    POINT = "point"
+    EYES = "eyes"
+    FACE = "face"
+    BODY = "body"
+    EXIF = "exif"
+    AREA = "area"
+    SHARPEST = "sharpest"
+
+
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """What should be sharp: a place (px), its σ (px) and how it was found: eyes, exif, sharpest, point."""
+    """What should be sharp: a place (px), its σ (px) and how it was found."""
 
     x: float
     y: float
     sigma_px: float | None
-    kind: str
+    kind: SubjectKind
 
 
 @dataclass(frozen=True, slots=True)
 class Focus:
-    """Focus of a frame: σ by tiles, the sharpest place, the subject, and the smear of a shaken frame."""
+    """Focus of a frame: σ by tiles, the sharpest place, the subject, what moved, and σ at the point that the person
+    put down, if there was one as it was measured."""
 
     map: BlurMap
     sharpest: Spot | None
     subject: Subject | None
     motion: Motion | None
+    point: Subject | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,10 +122,14 @@ class Evidence:
 class Sheet:
     """One decoded frame and the reduced pictures that several measurements share, each made once."""
 
-    def __init__(self, pixels: Picture, subject_area: tuple[float, float] | None = None) -> None:
-        """pixels: (rows, columns, 3) upright sRGB at full size. subject_area: middle of Exif's SubjectArea, px."""
+    def __init__(
+        self, pixels: Picture, subject_area: Area | None = None, point: tuple[float, float] | None = None
+    ) -> None:
+        """pixels: (rows, columns, 3) upright sRGB at full size. subject_area: Exif's. point: what matters, as the
+        person says. Both in px."""
         self.pixels = pixels
         self.subject_area = subject_area
+        self.point = point
         self.height, self.width = pixels.shape[:2]
 
     @cached_property
@@ -223,34 +255,100 @@ def _eye_blur(right: edges.Edges, left: edges.Edges, whole: edges.Edges) -> EyeB
 
 
 def measure_focus(sheet: Sheet, faces: tuple[Face, ...]) -> Focus:
-    """Where the frame is sharp, and whether the subject is."""
+    """Where the frame is sharp, whether the subject is, and what moved."""
     found = blurmap.blur_map(sheet.edges, sheet.width, sheet.height)
     sharpest = blurmap.sharpest(sheet.edges, found)
     return Focus(
         found,
         sharpest,
         _subject(sheet, faces, sharpest),
-        motion.find_motion(sheet.levels, sheet.noise, sheet.edges),
+        motion.find_motion(
+            sheet.levels, sheet.noise, sheet.edges, _where_it_is(sheet, faces), _about(sheet, sharpest)
+        ),
+        _at_point(sheet, *sheet.point, SubjectKind.POINT) if sheet.point else None,
     )
 
 
 def _subject(sheet: Sheet, faces: tuple[Face, ...], sharpest: Spot | None) -> Subject | None:
-    """The sharpest of the main faces; else Exif's subject area; else the sharpest place."""
-    main = [face for face in faces if face.width >= MAIN_FACE * faces[0].width]
-    if main:
-        face = min(main, key=lambda face: face.sigma if face.sigma is not None else math.inf)
-        sigmas = [sigma if sigma is not None else math.inf for sigma in face.eye_sigma]
-        eye = face.points.eyes[int(sigmas[1] < sigmas[0])]
-        return Subject(eye.x, eye.y, face.sigma, "eyes")
-    if sheet.subject_area is not None:
-        return subject_at(sheet, *sheet.subject_area, kind="exif")
-    if sharpest is not None:
-        return Subject(sharpest.x, sharpest.y, sharpest.sigma_px, "sharpest")
+    """The first of the places that matter at which there is something to measure."""
+    main = main_faces(faces)
+    found = _eyes(main) or _of_person(sheet, main) or _where_the_camera_says(sheet)
+    if found is None and sharpest is not None:
+        found = Subject(sharpest.x, sharpest.y, sharpest.sigma_px, SubjectKind.SHARPEST)
+    return found
+
+
+def main_faces(faces: Sequence[Face]) -> list[Face]:
+    """Those that may be the subject; faces come the widest first."""
+    return [face for face in faces if face.width >= MAIN_FACE * faces[0].width]
+
+
+def _eyes(main: Sequence[Face]) -> Subject | None:
+    """The sharper eye of the sharpest face."""
+    told = [(face.sigma, face) for face in main if face.sigma is not None]
+    if not told:
+        return None
+    sigma, face = min(told, key=lambda pair: pair[0])
+    sigmas = [sigma if sigma is not None else math.inf for sigma in face.eye_sigma]
+    eye = face.points.eyes[int(sigmas[1] < sigmas[0])]
+    return Subject(eye.x, eye.y, sigma, SubjectKind.EYES)
+
+
+def _of_person(sheet: Sheet, main: Sequence[Face]) -> Subject | None:
+    """The sharpest of faces whose eyes cannot be measured; else the sharpest of the bodies below them."""
+    for kind, below, reach in ((SubjectKind.FACE, 0.0, 0.5), (SubjectKind.BODY, BODY_BELOW, BODY_REACH)):
+        squares = [_square(face, below, reach) for face in main]
+        told = [
+            Subject(square.x, square.y, sigma, kind)
+            for square, near in zip(squares, _edges_in(sheet, squares), strict=True)
+            if (sigma := edges.typical_sigma(near, FACE_SHARE)) is not None
+        ]
+        if told:
+            return min(told, key=lambda subject: subject.sigma_px or math.inf)
     return None
 
 
-def subject_at(sheet: Sheet, x: float, y: float, kind: str = "point") -> Subject:
-    """A point of the full picture as the subject."""
-    reach = SUBJECT_REACH * max(sheet.width, sheet.height)
-    (near,) = edges.edges_in(sheet.levels, sheet.noise, [edges.Square(x, y, reach)])
+def _square(face: Face, below: float, reach: float) -> edges.Square:
+    """About a face, or below it; in widths of the face."""
+    left, top, right, bottom = face.points.box
+    return edges.Square((left + right) / 2, (top + bottom) / 2 + below * face.width, reach * face.width)
+
+
+def _where_the_camera_says(sheet: Sheet) -> Subject | None:
+    area = sheet.subject_area
+    if area is None:
+        return None
+    if area.width * area.height <= LARGE_AREA * sheet.width * sheet.height:
+        found = _at_point(sheet, area.x, area.y, SubjectKind.EXIF, max(area.width, area.height) / 2)
+        return found if found.sigma_px is not None else None
+    inside = sheet.edges.where(
+        (np.abs(sheet.edges.x - area.x) <= area.width / 2)
+        & (np.abs(sheet.edges.y - area.y) <= area.height / 2)
+    )
+    spot = blurmap.sharpest(inside, blurmap.blur_map(inside, sheet.width, sheet.height))
+    return Subject(spot.x, spot.y, spot.sigma_px, SubjectKind.AREA) if spot else None
+
+
+def _at_point(sheet: Sheet, x: float, y: float, kind: SubjectKind, reach: float = 0.0) -> Subject:
+    """A point of the full picture as the subject. reach: px, at least `SUBJECT_REACH`."""
+    reach = max(reach, SUBJECT_REACH * max(sheet.width, sheet.height))
+    (near,) = _edges_in(sheet, [edges.Square(x, y, reach)])
     return Subject(x, y, edges.typical_sigma(near), kind)
+
+
+def _edges_in(sheet: Sheet, squares: Sequence[edges.Square]) -> list[edges.Edges]:
+    return edges.edges_in(sheet.levels, sheet.noise, squares) if squares else []
+
+
+def _about(sheet: Sheet, spot: Spot | None) -> edges.Square | None:
+    """What would be sharp about the sharpest place if the camera had followed it."""
+    return edges.Square(spot.x, spot.y, FOLLOWED * max(sheet.width, sheet.height)) if spot else None
+
+
+def _where_it_is(sheet: Sheet, faces: Sequence[Face]) -> edges.Square | None:
+    """The part of the frame that would be smeared if the subject moved: the widest face and what is below it."""
+    if faces:
+        return _square(faces[0], 0.5 * BODY_BELOW, BODY_REACH + 0.5 * BODY_BELOW)
+    if sheet.point is not None:
+        return edges.Square(*sheet.point, 2 * SUBJECT_REACH * max(sheet.width, sheet.height))
+    return None

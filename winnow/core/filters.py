@@ -22,6 +22,7 @@ class Warned(StrEnum):
 
     MISSED = "missed"
     SOFT = "soft"
+    MOVED = "moved"
     SHAKE = "shake"
     EYES = "eyes"
     UNDER = "under"

@@ -6,21 +6,22 @@ Nothing here is a mark. Every reason carries the figures it rests on and the pla
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from statistics import median
 
 import numpy as np
 
 from winnow.core import exposure
-from winnow.core.evidence import Evidence, Face, Subject
+from winnow.core.evidence import Evidence, Face, Subject, SubjectKind
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces import eyes
 from winnow.core.faces.eyes import EyeState
 from winnow.core.faces.people import same_people
 from winnow.core.filters import Warned
 from winnow.core.focus.blurmap import Spot
-from winnow.core.focus.verdict import SHARP_PX, FocusVerdict, Judged, judge_focus
+from winnow.core.focus.motion import Motion, MotionKind
+from winnow.core.focus.verdict import SHARP_PX, FocusVerdict, Judged, in_words, judge_focus
 
 EYES_CLOSED, EYES_NARROWED = 3.0, 1.0
 """What closed and narrowed eyes cost, shared among the people of the frame."""
@@ -30,14 +31,24 @@ SOFTNESS, BARELY_SOFTER = 1.2, 0.1
 """What every doubling of σ beyond that costs, and below it."""
 MOST_SOFTNESS = 3.0
 SHAKEN, MISSED, SOFT = 3.0, 2.0, 0.7
+PERSON = (SubjectKind.EYES, SubjectKind.FACE, SubjectKind.BODY)
+PLACES = {
+    SubjectKind.POINT: "at your point",
+    SubjectKind.EYES: "at the eye",
+    SubjectKind.FACE: "at the face",
+    SubjectKind.BODY: "at the body",
+    SubjectKind.EXIF: "where the camera says",
+    SubjectKind.AREA: "where the camera says",
+    SubjectKind.SHARPEST: "at the sharpest place",
+}
 AWAY = 0.6
 """What a face turned away costs, where the same person faces the camera in another frame."""
 WRONG_EXPOSURE = 2.0
 STOPS_OFF = 0.5
 """What each stop of difference to the group costs."""
 
-SAME_SPOT = 0.12
-"""Distance within which two sharpest places are one, of the long edge."""
+LEAST_DOUBT = 0.01
+"""A chance of being wrong from here on is said."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,11 +109,18 @@ class Judgement:
         return self.rank == 0
 
 
-def judge_group(group: Sequence[Evidence], bracket: bool = False) -> list[Judgement]:
-    """Judges the frames of one group, in capture order."""
+def judge_group(
+    group: Sequence[Evidence],
+    bracket: bool = False,
+    points: Mapping[int, tuple[float, float]] | None = None,
+) -> list[Judgement]:
+    """Judges the frames of one group, in capture order. points: what matters in some of them, as the person says, by
+    number in the group, px of the full picture."""
     faces = _judge_faces(group)
     stops = _group_stops(group)
-    subjects = _subjects(group, faces)
+    subjects = _subjects(group)
+    for index, point in (points or {}).items():
+        subjects[index] = _at_point(group[index], *point)
     best = min((s.sigma_px for s in subjects if s and s.sigma_px is not None), default=None)
     alone = len(group) == 1
     judged = []
@@ -160,26 +178,36 @@ def _group_stops(group: Sequence[Evidence]) -> list[float | None]:
     return [evidence.exposure.median_stops - usual for evidence in group]
 
 
-def _subjects(group: Sequence[Evidence], faces: Sequence[Sequence[JudgedFace]]) -> list[Subject | None]:
+def _at_point(evidence: Evidence, x: float, y: float) -> Subject:
+    """The person's own point; until it is measured, what the map of the frame says there."""
+    measured = evidence.focus.point
+    if measured is not None and math.dist((measured.x, measured.y), (x, y)) < 1:
+        return measured
+    return Subject(x, y, _sigma_at(evidence, x, y), SubjectKind.POINT)
+
+
+def _subjects(group: Sequence[Evidence]) -> list[Subject | None]:
     """The subject of each frame. Where the eyes are soft in all frames of the group and one other place is
     sharp in them all, that place was meant. Where there are no eyes, the place that most frames are sharp at
     is looked up in the blur maps of the others."""
     own = [evidence.focus.subject for evidence in group]
     spots = [evidence.focus.sharpest for evidence in group]
-    with_eyes = [subject for subject in own if subject and subject.kind == "eyes"]
+    with_eyes = [subject for subject in own if subject and subject.kind in PERSON]
     if len(with_eyes) * 2 > len(group):
         sigmas = [s.sigma_px for s in with_eyes if s.sigma_px is not None]
         meant = _common_spot(group, spots)
         if len(group) < 2 or not sigmas or min(sigmas) <= SHARP_PX or meant is None:
             return own
         return [_at_spot(evidence, meant) for evidence in group]
-    if len(group) < 3 or any(subject and subject.kind == "exif" for subject in own):
+    if len(group) < 3 or any(
+        subject and subject.kind in (SubjectKind.EXIF, SubjectKind.AREA) for subject in own
+    ):
         return own
     meant = _common_spot(group, spots)
     if meant is None:
         return own
     return [
-        subject if subject and subject.kind == "eyes" else _at_spot(evidence, meant)
+        subject if subject and subject.kind in PERSON else _at_spot(evidence, meant)
         for evidence, subject in zip(group, own, strict=True)
     ]
 
@@ -211,7 +239,7 @@ def _sigma_at(evidence: Evidence, x: float, y: float) -> float | None:
 
 
 def _at_spot(evidence: Evidence, spot: Spot) -> Subject:
-    return Subject(spot.x, spot.y, _sigma_at(evidence, spot.x, spot.y), "sharpest")
+    return Subject(spot.x, spot.y, _sigma_at(evidence, spot.x, spot.y), SubjectKind.SHARPEST)
 
 
 def _ranked(
@@ -276,33 +304,30 @@ def _cost(
             )
     subject = frame.subject
     if evidence.focus.motion is not None:
-        cost += SHAKEN
-        motion = evidence.focus.motion
-        said.append(
-            Reason("motion", False, f"shaken by {motion.length_px:.0f} px at {motion.angle_deg:.0f}°")
-        )
+        cost += SHAKEN * (frame.focus.verdict in (FocusVerdict.SHAKE, FocusVerdict.MOVED))
+        said.append(_motion_reason(evidence.focus.motion))
     if subject and subject.sigma_px is not None:
-        place = "at the eye" if subject.kind == "eyes" else "at the subject"
+        place = PLACES[subject.kind]
         if best is not None and count > 1:
             softness = max(0.0, math.log2(max(subject.sigma_px, 0.5) / max(best, 0.5)))
             beyond = max(0.0, softness - math.log2(ALIKE))
             cost += min(MOST_SOFTNESS, SOFTNESS * beyond + BARELY_SOFTER * softness)
-            words = f"σ {subject.sigma_px:.1f} px {place}, best {best:.1f}"
+            words = f"σ {in_words(subject.sigma_px)} {place}, best {in_words(best)}"
             good = beyond == 0
         else:
-            words, good = f"σ {subject.sigma_px:.1f} px {place}", subject.sigma_px <= SHARP_PX
+            words, good = f"σ {in_words(subject.sigma_px)} {place}", subject.sigma_px <= SHARP_PX
         said.append(Reason("focus", good, words, subject.x, subject.y))
     if frame.focus.verdict is FocusVerdict.MISSED:
         cost += MISSED
         spot = frame.focus.instead
         if spot:
-            said.append(
-                Reason(
-                    "focus", False, f"focus fell elsewhere: σ {spot.sigma_px:.1f} px there", spot.x, spot.y
-                )
-            )
+            words = f"focus fell elsewhere: σ {in_words(spot.sigma_px)} there"
+            said.append(Reason("focus", False, words, spot.x, spot.y))
     elif frame.focus.verdict is FocusVerdict.SOFT:
         cost += SOFT
+        spot = evidence.focus.sharpest
+        if spot is None or spot.sigma_px > SHARP_PX:
+            said.append(Reason("focus", False, "nothing in the frame is sharp"))
     if frame.exposure is not ExposureVerdict.OK and not bracket:
         cost += WRONG_EXPOSURE
     if frame.group_stops is not None:
@@ -316,6 +341,19 @@ def _cost(
         words = f"{100 * evidence.exposure.clipped_high:.0f} % burnt"
         said.append(Reason("exposure", False, words, x * evidence.width, y * evidence.height))
     return cost, said
+
+
+def _motion_reason(motion: Motion) -> Reason:
+    """What moved, by how much, and how sure that is."""
+    what = {
+        MotionKind.SHAKE: "shaken by",
+        MotionKind.SUBJECT: "the subject moved by",
+        MotionKind.PAN: "panned: the ground is smeared by",
+    }[motion.kind]
+    words = f"{what} {motion.length_px:.0f} px at {motion.angle_deg:.0f}°"
+    if motion.doubt >= LEAST_DOUBT:
+        words += f" (wrong in {motion.doubt:.0%} of such cases)"
+    return Reason("motion", motion.kind is MotionKind.PAN, words)
 
 
 def _eyes_words(count: int, closed: int, narrowed: int) -> str:
@@ -335,7 +373,12 @@ def _count(number: int, word: str) -> str:
 def _warnings(frame: Judgement) -> list[Warned]:
     """What the frame should be looked at for."""
     found = []
-    if frame.focus.verdict in (FocusVerdict.SOFT, FocusVerdict.MISSED, FocusVerdict.SHAKE):
+    if frame.focus.verdict in (
+        FocusVerdict.SOFT,
+        FocusVerdict.MISSED,
+        FocusVerdict.MOVED,
+        FocusVerdict.SHAKE,
+    ):
         found.append(Warned(frame.focus.verdict))
     if any(face.closed for face in frame.faces):
         found.append(Warned.EYES)

@@ -7,11 +7,13 @@ the stored picture lie.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+Number = TypeVar("Number", int, float)
 
 
 def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
@@ -36,7 +38,7 @@ def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     return np.ascontiguousarray(turned.reshape(*turned.shape[:2], *pixels.shape[2:]))
 
 
-def upright_size(width: int, height: int, orientation: int) -> tuple[int, int]:
+def upright_size(width: Number, height: Number, orientation: int) -> tuple[Number, Number]:
     """(width, height) after turning upright."""
     return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
 

@@ -429,7 +429,7 @@ class Engine:
         del job.unmeasured[picture.frame_id]
         return Task(
             tasks.prepare,
-            tasks.PrepareTask(task, picture.subject),
+            tasks.PrepareTask(task, picture.subject, picture.point),
             lambda done: self._intake.prepared(done, job, picture, missing),
             job,
             PICTURES_RUNNING,

@@ -36,6 +36,7 @@ class _Ground:
 
     clocks: dict[str, float]
     words: dict[int, Word]
+    points: dict[int, tuple[float, float]]
 
 
 def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
@@ -76,7 +77,11 @@ def _read(connection: Connection, shoot_id: int) -> tuple[dict[int, Row], _Groun
 
 
 def _ground(connection: Connection, shoot_id: int) -> _Ground:
-    return _Ground(evidence.clocks(connection, shoot_id), evidence.words(connection, shoot_id))
+    return _Ground(
+        evidence.clocks(connection, shoot_id),
+        evidence.words(connection, shoot_id),
+        evidence.points(connection, shoot_id),
+    )
 
 
 def _work_out(
@@ -90,7 +95,7 @@ def _work_out(
             memory.looks[key] = evidence.looks(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
     ordered = _in_display_order(group_shots(shots, ground.words, _remembering(memory)))
-    return ordered, _judge(connection, rows, ordered)
+    return ordered, _judge(connection, rows, ordered, ground.points)
 
 
 def _store(
@@ -149,7 +154,10 @@ def _in_display_order(grouped: Sequence[Grouped]) -> list[Grouped]:
 
 
 def _judge(
-    connection: Connection, rows: dict[int, Row], ordered: Sequence[Grouped]
+    connection: Connection,
+    rows: dict[int, Row],
+    ordered: Sequence[Grouped],
+    points: dict[int, tuple[float, float]],
 ) -> dict[int, tuple[str, Judgement]]:
     """Judgements of the frames of groups that changed, with the signature of the group."""
     found = {}
@@ -159,13 +167,14 @@ def _judge(
             continue
         ids = [placed.frame_id for placed in members]
         versions = [rows[frame_id]["measured"] for frame_id in ids]
-        signature = evidence.signature(ids, versions, members[0].bracket)
+        signature = evidence.signature(ids, versions, members[0].bracket, points)
         if all(rows[frame_id]["judged_as"] == signature for frame_id in ids):
             continue
         measured = evidence.load(connection, ids)
         if set(measured) != set(ids):
             continue  # measured again meanwhile: the next run sees it
-        judgements = judge_group([measured[frame_id] for frame_id in ids], members[0].bracket)
+        own = {index: points[frame_id] for index, frame_id in enumerate(ids) if frame_id in points}
+        judgements = judge_group([measured[frame_id] for frame_id in ids], members[0].bracket, own)
         found.update({i: (signature, judgement) for i, judgement in zip(ids, judgements, strict=True)})
     return found
 

@@ -19,7 +19,7 @@ import cv2
 from threadpoolctl import threadpool_limits
 
 from winnow.core.agreement import Source
-from winnow.core.capture import Capture, from_tags
+from winnow.core.capture import Area, Capture, from_tags
 from winnow.core.evidence import Sheet, measure
 from winnow.core.faces.nets import FaceNets, Model
 from winnow.core.identity import LIKE_COLOUR, LIKE_STRUCTURE, Exposure, same_exposure
@@ -55,6 +55,10 @@ TOO_LARGE = Measured(
     lasting=True,
 )
 
+LEAST_EDGE, LEAST_SIDE = 300, 100
+"""Long and short side, px, of the smallest pictures that are measured."""
+TOO_SMALL = Measured(None, None, "It is too small to measure. It can be seen and marked.", lasting=True)
+
 THUMBNAIL_QUALITY = 82
 PREVIEW_QUALITY = 88
 FULL_QUALITY = 94
@@ -87,7 +91,7 @@ class HeadResult:
     capture: Capture = field(default_factory=Capture)
     width: int = 0
     height: int = 0
-    subject: tuple[float, float] | None = None
+    subject: Area | None = None
     as_is: bool = False
     fingerprint: Fingerprint | None = None
     problem: Problem | None = None
@@ -143,7 +147,8 @@ class PrepareTask:
     """Everything on one frame: thumbnail and preview where they are missing, and the evidence."""
 
     derive: DeriveTask
-    subject: tuple[float, float] | None
+    subject: Area | None
+    point: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,13 +242,16 @@ def _clean(error: Exception) -> str:
     return str(error).encode("utf-8", "replace").decode()[:SAID]
 
 
-def _subject(head: images.Head, capture: Capture) -> tuple[float, float] | None:
-    """Middle of the subject area in upright px."""
-    if capture.subject_at is None:
+def _subject(head: images.Head, capture: Capture) -> Area | None:
+    """The subject area in upright px."""
+    area = capture.subject_area
+    if area is None:
         return None
     stored = upright_size(head.width, head.height, capture.orientation)
-    x, y = upright_point(*capture.subject_at, *stored, capture.orientation)
-    return (x, y) if 0 <= x < head.width and 0 <= y < head.height else None
+    x, y = upright_point(area.x, area.y, *stored, capture.orientation)
+    if not (0 <= x < head.width and 0 <= y < head.height):
+        return None
+    return Area(x, y, *upright_size(area.width, area.height, capture.orientation))
 
 
 def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Source, ...], tuple[str, ...]]:
@@ -355,12 +363,14 @@ def prepare(task: PrepareTask) -> DeriveResult:
             return _without_evidence(wanted)
         except images.UnreadableError as error:
             return DeriveResult(wanted.frame_id, problem=_problem(error))
-        sheet, note = Sheet(decoded.pixels, task.subject), decoded.note
+        sheet, note = Sheet(decoded.pixels, task.subject, task.point), decoded.note
         whole = max(sheet.width, sheet.height) >= WHOLE * max(decoded.full_width, decoded.full_height)
         del decoded
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
             _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0], sheet.reduced(THUMBNAIL_EDGE)[0])
+        if max(sheet.width, sheet.height) < LEAST_EDGE or min(sheet.width, sheet.height) < LEAST_SIDE:
+            return DeriveResult(wanted.frame_id, note=note, measured=TOO_SMALL, digest=digest)
         if not whole or not budget.fits(sheet.width, sheet.height, budget.MEASURED):
             return DeriveResult(wanted.frame_id, note=note, measured=TOO_LARGE, digest=digest)
         try:

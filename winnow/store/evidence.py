@@ -13,12 +13,12 @@ from typing import Any
 
 import numpy as np
 
-from winnow.core.evidence import VERSION, Evidence, Face, Focus, Subject
+from winnow.core.evidence import VERSION, Evidence, Face, Focus, Subject, SubjectKind
 from winnow.core.exposure import Exposure
 from winnow.core.faces.landmarks import EyePoints, FacePoints
 from winnow.core.faces.people import Seen
 from winnow.core.focus.blurmap import BlurMap, Spot
-from winnow.core.focus.motion import Motion
+from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.group_edits import Word
 from winnow.core.similarity import Descriptor
 
@@ -26,12 +26,13 @@ from winnow.core.similarity import Descriptor
 @dataclass(frozen=True, slots=True)
 class Measured:
     """Evidence as it is kept: JSON, and the descriptor as bytes; or why there is none. lasting: a second try would
-    end the same."""
+    end the same. point: the person's own at which it was measured too, px."""
 
     content: str | None
     descriptor: bytes | None
     problem: str | None = None
     lasting: bool = False
+    point: tuple[float, float] | None = None
 
 
 def pack(evidence: Evidence) -> Measured:
@@ -49,12 +50,15 @@ def pack(evidence: Evidence) -> Measured:
             "sharpest": asdict(focus.sharpest) if focus.sharpest else None,
             "subject": asdict(focus.subject) if focus.subject else None,
             "motion": asdict(focus.motion) if focus.motion else None,
+            "point": asdict(focus.point) if focus.point else None,
         },
         "exposure": asdict(evidence.exposure),
         "faces": [_pack_face(face) for face in evidence.faces],
     }
     return Measured(
-        json.dumps(_rounded(content), separators=(",", ":")), _pack_descriptor(evidence.descriptor)
+        json.dumps(_rounded(content), separators=(",", ":")),
+        _pack_descriptor(evidence.descriptor),
+        point=(focus.point.x, focus.point.y) if focus.point else None,
     )
 
 
@@ -72,13 +76,22 @@ def unpack(content: str, descriptor: bytes) -> Evidence:
         focus=Focus(
             BlurMap(focus["tile_px"], sigma),
             Spot(**focus["sharpest"]) if focus["sharpest"] else None,
-            Subject(**focus["subject"]) if focus["subject"] else None,
-            Motion(**focus["motion"]) if focus["motion"] else None,
+            _unpack_subject(focus["subject"]),
+            _unpack_motion(focus["motion"]),
+            _unpack_subject(focus["point"]),
         ),
         exposure=Exposure(**exposure),
         faces=tuple(_unpack_face(face) for face in kept["faces"]),
         descriptor=unpack_descriptor(descriptor),
     )
+
+
+def _unpack_subject(kept: dict[str, Any] | None) -> Subject | None:
+    return Subject(**kept | {"kind": SubjectKind(kept["kind"])}) if kept else None
+
+
+def _unpack_motion(kept: dict[str, Any] | None) -> Motion | None:
+    return Motion(**kept | {"kind": MotionKind(kept["kind"])}) if kept else None
 
 
 def _pack_face(face: Face) -> dict[str, Any]:
@@ -137,11 +150,12 @@ def unpack_descriptor(kept: bytes) -> Descriptor:
 def store(connection: sqlite3.Connection, frame_id: int, version: str, measured: Measured) -> None:
     """Keeps what was measured on a frame. What it said before beside other frames falls."""
     connection.execute(
-        """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem, lasting)
-           VALUES (?, ?, ?, ?, ?, ?, ?)
+        """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem, lasting, point_x, point_y)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
            ON CONFLICT (frame_id) DO UPDATE SET version = excluded.version, method = excluded.method,
            content = excluded.content, descriptor = excluded.descriptor, problem = excluded.problem,
-           lasting = excluded.lasting, judged_as = NULL, judgement = NULL""",
+           lasting = excluded.lasting, point_x = excluded.point_x, point_y = excluded.point_y,
+           judged_as = NULL, judgement = NULL""",
         (
             frame_id,
             version,
@@ -150,17 +164,22 @@ def store(connection: sqlite3.Connection, frame_id: int, version: str, measured:
             measured.descriptor,
             measured.problem,
             measured.lasting,
+            *(measured.point or (None, None)),
         ),
     )
 
 
 def measured_frames(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
-    """Frames whose evidence is that of their present picture, or who failed to be measured."""
+    """Frames whose evidence is that of their present picture and of the point that the person put down in it, or who
+    failed to be measured."""
     return {
         row[0]
         for row in connection.execute(
             """SELECT frame.id FROM frame JOIN evidence ON evidence.frame_id = frame.id
-               AND evidence.version = frame.version AND method = ? WHERE shoot_id = ?""",
+               AND evidence.version = frame.version AND method = ?
+               LEFT JOIN point ON point.frame_id = frame.id
+               WHERE shoot_id = ? AND (point.x IS NULL OR evidence.content IS NULL
+                 OR (point.x = point_x AND point.y = point_y))""",
             (VERSION, shoot_id),
         )
     }
@@ -249,6 +268,22 @@ def set_words(connection: sqlite3.Connection, said: Mapping[int, Word | None]) -
             connection.execute("INSERT INTO group_word VALUES (?, ?)", (frame_id, word.goes_with))
 
 
+def points(connection: sqlite3.Connection, shoot_id: int) -> dict[int, tuple[float, float]]:
+    """What matters in frames, where the person said so: px of the upright full picture."""
+    rows = connection.execute(
+        "SELECT frame_id, x, y FROM point JOIN frame ON frame.id = frame_id WHERE shoot_id = ?", (shoot_id,)
+    )
+    return {row["frame_id"]: (row["x"], row["y"]) for row in rows}
+
+
+def set_points(connection: sqlite3.Connection, points: Mapping[int, tuple[float, float] | None]) -> None:
+    """Keeps points of frames; None takes them back."""
+    for frame_id, point in points.items():
+        connection.execute("DELETE FROM point WHERE frame_id = ?", (frame_id,))
+        if point is not None:
+            connection.execute("INSERT INTO point VALUES (?, ?, ?)", (frame_id, *point))
+
+
 def clocks(connection: sqlite3.Connection, shoot_id: int) -> dict[str, float]:
     """Seconds by which the clock of each camera is ahead, where the person said so."""
     rows = connection.execute("SELECT camera, ahead_s FROM clock WHERE shoot_id = ?", (shoot_id,))
@@ -259,9 +294,15 @@ def set_clock(connection: sqlite3.Connection, shoot_id: int, camera: str, ahead_
     connection.execute("INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (shoot_id, camera, ahead_s))
 
 
-def signature(frame_ids: Sequence[int], versions: Sequence[str | None], bracket: bool) -> str:
-    """Names a group by its frames and their pictures: judgements hold as long as it stays."""
-    text = json.dumps([list(frame_ids), list(versions), bracket])
+def signature(
+    frame_ids: Sequence[int],
+    versions: Sequence[str | None],
+    bracket: bool,
+    points: Mapping[int, tuple[float, float]],
+) -> str:
+    """Names a group by its frames, their pictures and the person's points in them: judgements hold as long as it
+    stays."""
+    text = json.dumps([list(frame_ids), list(versions), bracket, [points.get(i) for i in frame_ids]])
     return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
 
 

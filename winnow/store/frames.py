@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
-from winnow.core.capture import Capture
+from winnow.core.capture import Area, Capture
 from winnow.core.grouping import Grouped
 from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
 
@@ -54,7 +54,8 @@ class ListedFrame:
 @dataclass(frozen=True, slots=True)
 class Picture:
     """What is needed to show a frame. below: folder that its file must lie in: of the shoot, or its own where a plan
-    took it elsewhere. as_is: a browser can show the file itself."""
+    took it elsewhere. as_is: a browser can show the file itself. subject: where the camera says it is, `point`: where
+    the person does, upright px."""
 
     frame_id: int
     version: str
@@ -65,7 +66,8 @@ class Picture:
     mtime_ns: int
     below: str
     as_is: bool
-    subject: tuple[float, float] | None = None
+    subject: Area | None = None
+    point: tuple[float, float] | None = None
 
 
 SUMMARY = """
@@ -164,8 +166,9 @@ def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]
 
 PICTURE = """
     SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y,
-           as_is, place, folder.path AS below
-    FROM frame JOIN folder ON folder.id = folder_id JOIN file ON file.id = (
+           subject_w, subject_h, point.x AS point_x, point.y AS point_y, as_is, place, folder.path AS below
+    FROM frame LEFT JOIN point ON point.frame_id = frame.id
+    JOIN folder ON folder.id = folder_id JOIN file ON file.id = (
       SELECT id FROM file WHERE frame_id = frame.id AND role <> 'sidecar'
       ORDER BY role = 'raw' LIMIT 1
     )
@@ -185,7 +188,10 @@ def _picture(row: sqlite3.Row) -> Picture:
         # A plan put the frame elsewhere: where it lies now is told by its own path.
         from_blob(row["below"]) if row["place"] in ("shoot", "missing") else os.path.dirname(path),
         bool(row["as_is"]),
-        (row["subject_x"], row["subject_y"]) if row["subject_x"] is not None else None,
+        Area(row["subject_x"], row["subject_y"], row["subject_w"] or 0, row["subject_h"] or 0)
+        if row["subject_x"] is not None
+        else None,
+        (row["point_x"], row["point_y"]) if row["point_x"] is not None else None,
     )
 
 
@@ -233,13 +239,13 @@ def set_head(
     capture: Capture,
     size: tuple[int, int],
     as_is: bool,
-    subject: tuple[float, float] | None,
+    subject: Area | None,
     stage: Stage,
     marks_note: str | None,
     fingerprint: tuple[str, str, str],
     revision: int,
 ) -> None:
-    """Stores what the head of the picture says. `size` is upright (width, height), `subject` the middle of the
+    """Stores what the head of the picture says. `size` is upright (width, height), `subject` the
     subject area in upright px, `fingerprint` its (content, picture, version).
 
     The version stays as long as the content does, also where an older release gave it by another rule.
@@ -256,8 +262,8 @@ def set_head(
     connection.execute(
         """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, image_id = ?, lens = ?, focal_mm = ?,
            aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, subject_x = ?, subject_y = ?,
-           width = ?, height = ?, as_is = ?, stage = ?, problem = NULL, problem_kind = NULL,
-           marks_note = ?, revision = ?
+           subject_w = ?, subject_h = ?, width = ?, height = ?, as_is = ?, stage = ?,
+           problem = NULL, problem_kind = NULL, marks_note = ?, revision = ?
            WHERE id = ?""",
         (
             capture.captured_at,
@@ -270,7 +276,7 @@ def set_head(
             capture.shutter_s,
             capture.iso,
             capture.bias_ev,
-            *(subject or (None, None)),
+            *((subject.x, subject.y, subject.width, subject.height) if subject else (None,) * 4),
             *size,
             as_is,
             stage,

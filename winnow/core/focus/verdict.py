@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from winnow.core.focus.blurmap import Spot
-from winnow.core.focus.motion import Motion
+from winnow.core.focus.motion import Motion, MotionKind
 
 SHARP_PX, SOFT_PX = 1.5, 2.2
 """σ at the subject, px of the full picture: up to the first it is sharp at 100 %, beyond the second the focus
@@ -19,6 +19,8 @@ MUCH_WORSE = 2.2
 """So many times softer, and sharp elsewhere, it was missed also below `SOFT_PX`."""
 ELSEWHERE = 0.7
 """A place is the one that the focus fell on instead if its σ is below this share of the subject's."""
+MOST_TOLD_PX = 6.0
+"""On photographs σ beyond this is too far off to be given as a number."""
 
 
 class FocusVerdict(StrEnum):
@@ -27,6 +29,7 @@ class FocusVerdict(StrEnum):
     SHARP = "sharp"
     SOFT = "soft"
     MISSED = "missed"
+    MOVED = "moved"
     SHAKE = "shake"
     NOTHING = "nothing"
 
@@ -43,18 +46,28 @@ def judge_focus(
     subject_sigma: float | None, sharpest: Spot | None, motion: Motion | None, best_sigma: float | None
 ) -> Judged:
     """subject_sigma: at the subject, px, None: nothing to measure there. best_sigma: the smallest of the group
-    at the same subject, None for a frame that stands alone."""
-    if motion is not None:
+    at the same subject, None for a frame that stands alone.
+
+    Missed means that another place is sharp; where nothing is, the frame is soft.
+    """
+    if motion is not None and motion.kind is MotionKind.SHAKE:
         return Judged(FocusVerdict.SHAKE)
     if subject_sigma is None:
         return Judged(FocusVerdict.NOTHING)
     worse = best_sigma is not None and subject_sigma > WORSE * best_sigma and subject_sigma > LEAST_WORSE_PX
     if subject_sigma <= SHARP_PX and not worse:
         return Judged(FocusVerdict.SHARP)
+    if motion is not None and motion.kind is MotionKind.SUBJECT:
+        return Judged(FocusVerdict.MOVED)
     instead = sharpest
     if instead is not None and instead.sigma_px > ELSEWHERE * subject_sigma:
         instead = None
     much_worse = best_sigma is not None and subject_sigma > max(SHARP_PX, MUCH_WORSE * best_sigma)
-    if subject_sigma > SOFT_PX or (much_worse and instead is not None):
+    if instead is not None and instead.sigma_px <= SHARP_PX and (subject_sigma > SOFT_PX or much_worse):
         return Judged(FocusVerdict.MISSED, instead)
     return Judged(FocusVerdict.SOFT, instead)
+
+
+def in_words(sigma_px: float) -> str:
+    """σ as a person reads it, px."""
+    return f"{sigma_px:.1f} px" if sigma_px <= MOST_TOLD_PX else f"more than {MOST_TOLD_PX:.0f} px"
