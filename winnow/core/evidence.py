@@ -229,7 +229,7 @@ def _apart(found: list[FacePoints]) -> list[FacePoints]:
 def _scaled(face: FacePoints, scale: float) -> FacePoints:
     eyes = tuple(replace(eye, x=eye.x * scale, y=eye.y * scale, width=eye.width * scale) for eye in face.eyes)
     box = tuple(side * scale for side in face.box)
-    return FacePoints(face.score, box, eyes, face.yaw, face.roll)  # type: ignore[arg-type]
+    return replace(face, box=box, eyes=eyes)  # type: ignore[arg-type]
 
 
 def _eye_blurs(sheet: Sheet, faces: list[FacePoints]) -> list[EyeBlur]:

@@ -17,11 +17,12 @@ from winnow.core.evidence import Evidence, Face, Subject, SubjectKind
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces import eyes
 from winnow.core.faces.eyes import EyeState
+from winnow.core.faces.mouths import Mouth, mouth_of
 from winnow.core.faces.people import same_people
 from winnow.core.filters import Warned
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
-from winnow.core.focus.verdict import SHARP_PX, FocusVerdict, Judged, in_words, judge_focus
+from winnow.core.focus.verdict import SHARP_PX, SOFT_PX, FocusVerdict, Judged, in_words, judge_focus
 
 EYES_CLOSED, EYES_NARROWED = 3.0, 1.0
 """What closed and narrowed eyes cost, shared among the people of the frame."""
@@ -41,8 +42,11 @@ PLACES = {
     SubjectKind.AREA: "where the camera says",
     SubjectKind.SHARPEST: "at the sharpest place",
 }
-AWAY = 0.6
+AWAY = 1.0
 """What a face turned away costs, where the same person faces the camera in another frame."""
+UNSMILING, SPEAKING = 0.15, 0.15
+"""What it costs if a face does not smile as it does in most frames of the group, and if it speaks: little, it only
+decides between frames that are alike otherwise. Shared among the people of the frame."""
 WRONG_EXPOSURE = 2.0
 STOPS_OFF = 0.5
 """What each stop of difference to the group costs."""
@@ -69,6 +73,7 @@ class JudgedFace:
     facing: bool
     eyes: tuple[JudgedEye, JudgedEye]
     sigma_px: float | None
+    mouth: Mouth
 
     @property
     def closed(self) -> bool:
@@ -148,6 +153,10 @@ def _judge_faces(group: Sequence[Evidence]) -> list[list[JudgedFace]]:
         for person, pair, can in zip(numbers, steadied[index], told[index], strict=True):
             if any(can):
                 ratios.setdefault(person, []).append((index, sum(pair) / 2))
+    grins: dict[int, list[float]] = {}
+    for evidence, numbers in zip(group, people, strict=True):
+        for face, person in zip(evidence.faces, numbers, strict=True):
+            grins.setdefault(person, []).append(face.points.grin)
     found = []
     for index, evidence in enumerate(group):
         row = []
@@ -155,19 +164,25 @@ def _judge_faces(group: Sequence[Evidence]) -> list[list[JudgedFace]]:
             evidence.faces, people[index], steadied[index], told[index], strict=True
         ):
             others = [ratio for at, ratio in ratios.get(person, ()) if at != index]
-            row.append(_judged_face(face, person, pair, can, others))
+            mouth = mouth_of(face.points, grins[person])
+            row.append(_judged_face(face, person, pair, can, others, mouth))
         found.append(row)
     return found
 
 
 def _judged_face(
-    face: Face, person: int, ratios: tuple[float, float], told: tuple[bool, bool], others: Sequence[float]
+    face: Face,
+    person: int,
+    ratios: tuple[float, float],
+    told: tuple[bool, bool],
+    others: Sequence[float],
+    mouth: Mouth,
 ) -> JudgedFace:
     judged = tuple(
         JudgedEye(eye.x, eye.y, eyes.state_of(ratio, can, others), ratio, sigma)
         for eye, ratio, can, sigma in zip(face.points.eyes, ratios, told, face.eye_sigma, strict=True)
     )
-    return JudgedFace(face.points.box, person, eyes.is_facing(face.points), judged, face.sigma)  # type: ignore[arg-type]
+    return JudgedFace(face.points.box, person, eyes.is_facing(face.points), judged, face.sigma, mouth)  # type: ignore[arg-type]
 
 
 def _group_stops(group: Sequence[Evidence]) -> list[float | None]:
@@ -302,6 +317,16 @@ def _cost(
                     "facing", False, f"{_count(len(away), 'face')} turned away", (box[0] + box[2]) / 2, box[1]
                 )
             )
+        for mouth, weight, words in (
+            (Mouth.UNSMILING, UNSMILING, "not smiling as in the other frames"),
+            (Mouth.SPEAKING, SPEAKING, "mouth open as in speech"),
+        ):
+            such = [face for face in frame.faces if face.mouth is mouth]
+            if such:
+                cost += weight * len(such) / len(frame.faces)
+                box = such[0].box
+                text = words if len(frame.faces) == 1 else f"{_count(len(such), 'face')} {words}"
+                said.append(Reason("mouth", False, text, (box[0] + box[2]) / 2, box[3]))
     subject = frame.subject
     if evidence.focus.motion is not None:
         cost += SHAKEN * (frame.focus.verdict in (FocusVerdict.SHAKE, FocusVerdict.MOVED))
@@ -326,7 +351,7 @@ def _cost(
     elif frame.focus.verdict is FocusVerdict.SOFT:
         cost += SOFT
         spot = evidence.focus.sharpest
-        if spot is None or spot.sigma_px > SHARP_PX:
+        if spot is None or spot.sigma_px > SOFT_PX:
             said.append(Reason("focus", False, "nothing in the frame is sharp"))
     if frame.exposure is not ExposureVerdict.OK and not bracket:
         cost += WRONG_EXPOSURE

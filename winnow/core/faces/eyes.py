@@ -29,7 +29,7 @@ FACING = 0.6
 GAZE_REST, GAZE_TURN = 0.02, 0.2
 """Where the pupil stands (`EyePoints.aside`) when somebody looks into the camera: eyes turn back as far as the
 head turns away. Read off the demo shoot, where 95 of 100 such eyes lie within 0.063 of it."""
-GAZE = 0.085
+GAZE = 0.075
 """Further from there, the person looks past the camera."""
 GAZE_WIDTH = 14.0
 """Narrower eyes, px, do not tell where they look."""

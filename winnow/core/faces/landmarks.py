@@ -36,6 +36,8 @@ RIGHT_EYE, LEFT_EYE = (33, 133), (362, 263)
 _NOSE, _CHEEKS = 1, (234, 454)
 _OVAL = (10, 152, 234, 454)
 """Forehead, chin, right and left side of the face."""
+_LIPS, _INNER, _OUTER = (13, 14), (78, 308), (61, 291)
+"""Middle of the upper and of the lower lip, inside; corners of the mouth inside and outside."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,13 +57,16 @@ class EyePoints:
 class FacePoints:
     """A face: the score that it is one (0 to 1), its box by its outline (left, top, right, bottom, px), its
     eyes (the person's own right, left), and its turn: `yaw` −1 to 1 from profile to profile, 0 facing;
-    `roll` degrees."""
+    `roll` degrees. `gape`: opening of the mouth over its width; `grin`: width of the mouth over the distance between
+    the outer corners of the eyes."""
 
     score: float
     box: tuple[float, float, float, float]
     eyes: tuple[EyePoints, EyePoints]
     yaw: float
     roll: float
+    gape: float = 0.0
+    grin: float = 0.0
 
 
 def read_face(picture: Picture, candidate: Candidate, nets: FaceNets) -> FacePoints:
@@ -88,7 +93,19 @@ def read_face(picture: Picture, candidate: Candidate, nets: FaceNets) -> FacePoi
     to_nose = np.linalg.norm(points[[*_CHEEKS]] - points[_NOSE], axis=1)
     yaw = float((to_nose[1] - to_nose[0]) / (to_nose.sum() + 1e-6))
     box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
-    return FacePoints(max(score, again), box, eyes, yaw, math.degrees(turn))
+    return FacePoints(
+        max(score, again),
+        box,
+        eyes,
+        yaw,
+        math.degrees(turn),
+        _length(points, _LIPS) / (_length(points, _INNER) + 1e-6),
+        _length(points, _OUTER) / (_length(points, (RIGHT_EYE[0], LEFT_EYE[1])) + 1e-6),
+    )
+
+
+def _length(points: Points, ends: tuple[int, int]) -> float:
+    return float(np.linalg.norm(points[ends[1]] - points[ends[0]]))
 
 
 def _face_points(

@@ -8,17 +8,17 @@ from enum import StrEnum
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
 
-SHARP_PX, SOFT_PX = 1.5, 2.2
+SHARP_PX, SOFT_PX = 1.7, 2.2
 """σ at the subject, px of the full picture: up to the first it is sharp at 100 %, beyond the second the focus
-was missed. (Common practice, no source: 1 px is what a good lens and a sensor leave of an edge.)"""
-WORSE = 1.6
-"""A subject that is this many times softer than in the best frame of its group is not sharp, if it is softer
-than `LEAST_WORSE_PX` too."""
-LEAST_WORSE_PX = 1.0
+was missed. (Common practice, no source: 1 px is what a good lens and a sensor leave of an edge; grain and soft
+lashes make sharp eyes measure up to 1.6.)"""
 MUCH_WORSE = 2.2
-"""So many times softer, and sharp elsewhere, it was missed also below `SOFT_PX`."""
+"""A subject that is so many times softer than in the best frame of its group, and sharp elsewhere, was missed also
+below `SOFT_PX`."""
 ELSEWHERE = 0.7
 """A place is the one that the focus fell on instead if its σ is below this share of the subject's."""
+FAR_SHARPER = 0.4
+"""Below this share of the subject's it is plain that the focus fell there."""
 MOST_TOLD_PX = 6.0
 """On photographs σ beyond this is too far off to be given as a number."""
 
@@ -54,18 +54,20 @@ def judge_focus(
         return Judged(FocusVerdict.SHAKE)
     if subject_sigma is None:
         return Judged(FocusVerdict.NOTHING)
-    worse = best_sigma is not None and subject_sigma > WORSE * best_sigma and subject_sigma > LEAST_WORSE_PX
-    if subject_sigma <= SHARP_PX and not worse:
+    if subject_sigma <= SHARP_PX:
         return Judged(FocusVerdict.SHARP)
     if motion is not None and motion.kind is MotionKind.SUBJECT:
         return Judged(FocusVerdict.MOVED)
     instead = sharpest
     if instead is not None and instead.sigma_px > ELSEWHERE * subject_sigma:
         instead = None
-    much_worse = best_sigma is not None and subject_sigma > max(SHARP_PX, MUCH_WORSE * best_sigma)
-    if instead is not None and instead.sigma_px <= SHARP_PX and (subject_sigma > SOFT_PX or much_worse):
-        return Judged(FocusVerdict.MISSED, instead)
-    return Judged(FocusVerdict.SOFT, instead)
+    much_worse = best_sigma is not None and subject_sigma > MUCH_WORSE * best_sigma
+    if instead is None:
+        return Judged(FocusVerdict.SOFT)
+    plain = instead.sigma_px <= FAR_SHARPER * subject_sigma
+    elsewhere = instead.sigma_px <= SOFT_PX or plain
+    missed = elsewhere and (subject_sigma > SOFT_PX or much_worse)
+    return Judged(FocusVerdict.MISSED if missed else FocusVerdict.SOFT, instead)
 
 
 def in_words(sigma_px: float) -> str:
