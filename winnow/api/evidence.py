@@ -125,7 +125,7 @@ def _view(found: Row | None) -> models.EvidenceView:
             subject=judged["subject"],
             instead=judged["instead"],
             sharpest=focus["sharpest"],
-            motion=motion and models.MotionView(length_px=motion["length_px"], angle_deg=motion["angle_deg"]),
+            motion=motion and models.MotionView.model_validate(motion, extra="ignore"),
             sharp_share=sharp_share(focus["sigma_px"]),
             tile_px=focus["tile_px"],
             sigma_px=focus["sigma_px"],

@@ -14,6 +14,9 @@ from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, in_words
+from winnow.core.match import SURE
+from winnow.core.points import Point, takes_back
+from winnow.pipeline.points import NotPreparedError
 from winnow.store import evidence, frames, marks, shoots
 from winnow.store.marks import Batch
 
@@ -21,6 +24,7 @@ router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["marks"])
 
 MARKING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE)
 ARRANGING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW)
+POINTING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_MEASURED, Code.CANNOT_BE_DONE)
 STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
 PERSON = "person"
@@ -105,6 +109,39 @@ def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: Done
         shoot.id,
         once,
         lambda c: marks.set_words(c, shoot.id, words, actor=PERSON, title=title, now=now()),
+    )
+
+
+@router.post("/point", responses=POINTING)
+def set_point(desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce) -> models.Marked:
+    """Says what matters in a frame, and in the others of its group where it is surely found again."""
+    demand_frames_of(desk, shoot, [wish.frame_id])
+    connection = desk.database.connection()
+    size = frames.size(connection, wish.frame_id)
+    put = Point(round(wish.x, 1), round(wish.y, 1))
+    if size is None or put.x >= size[0] or put.y >= size[1]:
+        raise ProblemError(Code.CANNOT_BE_DONE, "This point lies outside the picture.")
+    group = [row["id"] for row in frames.group_of(connection, wish.frame_id)]
+    points: dict[int, Point | None]
+    if takes_back(evidence.points(connection, shoot.id).get(wish.frame_id), put, max(size)):
+        points, title = dict.fromkeys([*group, wish.frame_id]), "point that matters taken back"
+    else:
+        try:
+            found = desk.points.find(wish.frame_id, put.x, put.y, [i for i in group if i != wish.frame_id])
+        except NotPreparedError as error:
+            raise ProblemError(Code.NOT_MEASURED, str(error)) from error
+        points = {
+            i: Point(round(match.x, 1), round(match.y, 1))
+            for i, match in found.items()
+            if match.confidence >= SURE
+        }
+        points[wish.frame_id] = put
+        title = f"point that matters in {'1 frame' if len(points) == 1 else f'{len(points)} frames'}"
+    return _act(
+        desk,
+        shoot.id,
+        once,
+        lambda c: marks.set_points(c, shoot.id, points, actor=PERSON, title=title, now=now()),
     )
 
 

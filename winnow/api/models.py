@@ -7,9 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StrictBool
 
+from winnow.core.evidence import SubjectKind
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces.eyes import EyeState
 from winnow.core.filters import Warned
+from winnow.core.focus.motion import MotionKind
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.group_edits import Regrouping
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
@@ -152,6 +154,7 @@ class FrameSummary(Model):
     lead: bool
     faces: int | None
     warnings: list[Warned]
+    judged: str | None
     copies: int
     again: bool
 
@@ -216,12 +219,16 @@ class PointView(Model):
 
 
 class SubjectView(PointView):
-    kind: Literal["eyes", "exif", "sharpest", "point"]
+    kind: SubjectKind
 
 
 class MotionView(Model):
+    """A smear: its length from end to end, its direction, what moved, and the chance that nothing did."""
+
     length_px: float
     angle_deg: float
+    kind: MotionKind = MotionKind.SHAKE
+    doubt: float = 0.0
 
 
 class FocusView(Model):
@@ -310,6 +317,15 @@ class LeadWish(Model):
     frame_id: BodyId
     reject_rest: StrictBool = False
     among: list[BodyId] | None = Field(default=None, max_length=100_000)
+
+
+class PointWish(Model):
+    """What matters in a frame: a point, px of its upright full picture. The same point in the other frames of its
+    group matters too. Put down where it is already, it is taken back from the whole group."""
+
+    frame_id: BodyId
+    x: Finite = Field(ge=0, le=1e6)
+    y: Finite = Field(ge=0, le=1e6)
 
 
 class ClockWish(Model):

@@ -26,6 +26,7 @@ from winnow.core.faces.people import Seen, see
 from winnow.core.focus import blurmap, edges, motion
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion
+from winnow.core.points import Point
 from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 
 Picture = NDArray[np.uint8]
@@ -122,9 +123,7 @@ class Evidence:
 class Sheet:
     """One decoded frame and the reduced pictures that several measurements share, each made once."""
 
-    def __init__(
-        self, pixels: Picture, subject_area: Area | None = None, point: tuple[float, float] | None = None
-    ) -> None:
+    def __init__(self, pixels: Picture, subject_area: Area | None = None, point: Point | None = None) -> None:
         """pixels: (rows, columns, 3) upright sRGB at full size. subject_area: Exif's. point: what matters, as the
         person says. Both in px."""
         self.pixels = pixels
@@ -265,7 +264,7 @@ def measure_focus(sheet: Sheet, faces: tuple[Face, ...]) -> Focus:
         motion.find_motion(
             sheet.levels, sheet.noise, sheet.edges, _where_it_is(sheet, faces), _about(sheet, sharpest)
         ),
-        _at_point(sheet, *sheet.point, SubjectKind.POINT) if sheet.point else None,
+        _at_point(sheet, sheet.point.x, sheet.point.y, SubjectKind.POINT) if sheet.point else None,
     )
 
 
@@ -350,5 +349,5 @@ def _where_it_is(sheet: Sheet, faces: Sequence[Face]) -> edges.Square | None:
     if faces:
         return _square(faces[0], 0.5 * BODY_BELOW, BODY_REACH + 0.5 * BODY_BELOW)
     if sheet.point is not None:
-        return edges.Square(*sheet.point, 2 * SUBJECT_REACH * max(sheet.width, sheet.height))
+        return edges.Square(sheet.point.x, sheet.point.y, 2 * SUBJECT_REACH * max(sheet.width, sheet.height))
     return None

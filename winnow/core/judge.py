@@ -23,6 +23,7 @@ from winnow.core.filters import Warned
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.focus.verdict import SHARP_PX, SOFT_PX, FocusVerdict, Judged, in_words, judge_focus
+from winnow.core.points import Point
 
 EYES_CLOSED, EYES_NARROWED = 3.0, 1.0
 """What closed and narrowed eyes cost, shared among the people of the frame."""
@@ -117,15 +118,15 @@ class Judgement:
 def judge_group(
     group: Sequence[Evidence],
     bracket: bool = False,
-    points: Mapping[int, tuple[float, float]] | None = None,
+    points: Mapping[int, Point] | None = None,
 ) -> list[Judgement]:
     """Judges the frames of one group, in capture order. points: what matters in some of them, as the person says, by
-    number in the group, px of the full picture."""
+    number in the group."""
     faces = _judge_faces(group)
     stops = _group_stops(group)
     subjects = _subjects(group)
     for index, point in (points or {}).items():
-        subjects[index] = _at_point(group[index], *point)
+        subjects[index] = _at_point(group[index], point)
     best = min((s.sigma_px for s in subjects if s and s.sigma_px is not None), default=None)
     alone = len(group) == 1
     judged = []
@@ -193,12 +194,12 @@ def _group_stops(group: Sequence[Evidence]) -> list[float | None]:
     return [evidence.exposure.median_stops - usual for evidence in group]
 
 
-def _at_point(evidence: Evidence, x: float, y: float) -> Subject:
+def _at_point(evidence: Evidence, point: Point) -> Subject:
     """The person's own point; until it is measured, what the map of the frame says there."""
     measured = evidence.focus.point
-    if measured is not None and math.dist((measured.x, measured.y), (x, y)) < 1:
+    if measured is not None and math.dist((measured.x, measured.y), (point.x, point.y)) < 1:
         return measured
-    return Subject(x, y, _sigma_at(evidence, x, y), SubjectKind.POINT)
+    return Subject(point.x, point.y, _sigma_at(evidence, point.x, point.y), SubjectKind.POINT)
 
 
 def _subjects(group: Sequence[Evidence]) -> list[Subject | None]:

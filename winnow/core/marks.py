@@ -52,12 +52,14 @@ def _can_be_written(character: str) -> bool:
 
 
 class Field(StrEnum):
-    """What a row of the journal changes: one field of the marks, or a person's word on the group of a frame."""
+    """What a row of the journal changes: one field of the marks, a person's word on the group of a frame, or its
+    point that matters."""
 
     DECISION = "decision"
     RATING = "rating"
     LABEL = "label"
     GROUP = "group"
+    POINT = "point"
 
 
 MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL)
@@ -96,8 +98,8 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, rating=value)
         case Field.LABEL:
             return replace(marks, label=None if value is None else str(value))
-        case Field.GROUP:
-            raise ValueError("The group of a frame is not one of its marks.")
+        case Field.GROUP | Field.POINT:
+            raise ValueError(f"The {field} of a frame is not one of its marks.")
 
 
 def in_words(field: Field, value: Value) -> str:

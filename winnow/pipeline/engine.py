@@ -167,10 +167,15 @@ class Engine:
         return self.run_apart(tasks.glimpse, self._derive_task(picture))
 
     def regroup(self, shoot_id: int) -> None:
-        """A person changed what groups rest on: brings them up to date at once, on the caller's thread."""
+        """A person changed what groups rest on: brings them up to date at once, on the caller's thread. What must be
+        measured for it is measured then."""
         with self._changed:
             job = self._jobs.get(shoot_id)
         regroup(self.database, shoot_id, job.memory if job else GroupingMemory())
+        if job is not None:
+            with self._changed:
+                job.repointed = True
+                self._changed.notify()
 
     def run_apart(
         self,
@@ -238,6 +243,7 @@ class Engine:
                     self._idle.append(worker)
         for job in self._ordered():
             self._take_listing(job)
+            self._take_points(job)
             self._take_groups(job)
         self._dispatch()
         for job in self._ordered():
@@ -348,6 +354,19 @@ class Engine:
         job.unsorted = True
         job.reporter.say(ProgressState.READING)
         job.reporter.start_over()
+
+    def _take_points(self, job: Job) -> None:
+        """Frames in which another point matters now are measured again."""
+        with self._changed:
+            if not job.repointed or job.listing is not None or job.retry_at is not None:
+                return
+            job.repointed = False
+        connection = self.database.connection()
+        for frame_id in evidence.points_unmeasured(connection, job.progress.shoot_id):
+            picture = frames.picture(connection, frame_id)
+            if picture is not None and frame_id not in job.unmeasured:
+                job.unmeasured[frame_id] = picture
+                job.progress.measured -= 1
 
     def _dispatch(self) -> None:
         while self._idle:

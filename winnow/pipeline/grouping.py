@@ -14,11 +14,14 @@ from winnow.core.group_edits import Word
 from winnow.core.grouping import Compare, Grouped, Shot, compare_shots, exposure_value, group_shots
 from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Stamp, Timed, arrange
+from winnow.core.points import Point
 from winnow.core.similarity import Descriptor, Likeness
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
 
 TRIES = 3
+JUDGED = 6
+"""So many digits tell the judgements of a frame apart."""
 
 
 @dataclass
@@ -36,7 +39,7 @@ class _Ground:
 
     clocks: dict[str, float]
     words: dict[int, Word]
-    points: dict[int, tuple[float, float]]
+    points: dict[int, Point]
 
 
 def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
@@ -115,6 +118,7 @@ def _store(
             judgement.lead,
             len(judgement.faces),
             " ".join(judgement.warnings),
+            signature[:JUDGED],
             revision,
         )
 
@@ -157,7 +161,7 @@ def _judge(
     connection: Connection,
     rows: dict[int, Row],
     ordered: Sequence[Grouped],
-    points: dict[int, tuple[float, float]],
+    points: dict[int, Point],
 ) -> dict[int, tuple[str, Judgement]]:
     """Judgements of the frames of groups that changed, with the signature of the group."""
     found = {}
@@ -167,7 +171,8 @@ def _judge(
             continue
         ids = [placed.frame_id for placed in members]
         versions = [rows[frame_id]["measured"] for frame_id in ids]
-        signature = evidence.signature(ids, versions, members[0].bracket, points)
+        said = [(points.get(frame_id), rows[frame_id]["point_measured"]) for frame_id in ids]
+        signature = evidence.signature(ids, versions, members[0].bracket, said)
         if all(rows[frame_id]["judged_as"] == signature for frame_id in ids):
             continue
         measured = evidence.load(connection, ids)

@@ -50,6 +50,8 @@ class Job:
     pictures: dict[int, frames.Picture] = field(default_factory=dict)
     """Without thumbnail or preview."""
     unmeasured: dict[int, frames.Picture] = field(default_factory=dict)
+    repointed: bool = False
+    """A person moved what matters in some frames: what was measured of them is looked over."""
     unsorted: bool = False
     ungrouped: bool = False
     grouping: Future[float] | None = None

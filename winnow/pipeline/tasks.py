@@ -24,6 +24,7 @@ from winnow.core.evidence import Sheet, measure
 from winnow.core.faces.nets import FaceNets, Model
 from winnow.core.identity import LIKE_COLOUR, LIKE_STRUCTURE, Exposure, same_exposure
 from winnow.core.orientation import upright, upright_point, upright_size
+from winnow.core.points import Point
 from winnow.core.similarity import compare, describe
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import budget, exif, images, xmp
@@ -148,7 +149,7 @@ class PrepareTask:
 
     derive: DeriveTask
     subject: Area | None
-    point: tuple[float, float] | None = None
+    point: Point | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,6 +20,7 @@ from winnow.core.faces.people import Seen
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.group_edits import Word
+from winnow.core.points import Point
 from winnow.core.similarity import Descriptor
 
 
@@ -32,7 +33,7 @@ class Measured:
     descriptor: bytes | None
     problem: str | None = None
     lasting: bool = False
-    point: tuple[float, float] | None = None
+    point: Point | None = None
 
 
 def pack(evidence: Evidence) -> Measured:
@@ -58,7 +59,7 @@ def pack(evidence: Evidence) -> Measured:
     return Measured(
         json.dumps(_rounded(content), separators=(",", ":")),
         _pack_descriptor(evidence.descriptor),
-        point=(focus.point.x, focus.point.y) if focus.point else None,
+        point=Point(focus.point.x, focus.point.y) if focus.point else None,
     )
 
 
@@ -164,7 +165,7 @@ def store(connection: sqlite3.Connection, frame_id: int, version: str, measured:
             measured.descriptor,
             measured.problem,
             measured.lasting,
-            *(measured.point or (None, None)),
+            *((measured.point.x, measured.point.y) if measured.point else (None, None)),
         ),
     )
 
@@ -183,6 +184,17 @@ def measured_frames(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
             (VERSION, shoot_id),
         )
     }
+
+
+def points_unmeasured(connection: sqlite3.Connection, shoot_id: int) -> list[int]:
+    """Frames in which the person put down a point, and that were measured, but not there."""
+    rows = connection.execute(
+        """SELECT frame.id FROM point JOIN frame ON frame.id = point.frame_id AND shoot_id = ? AND place = 'shoot'
+           JOIN evidence ON evidence.frame_id = frame.id AND evidence.content IS NOT NULL
+           WHERE point_x IS NULL OR point_x <> point.x OR point_y <> point.y""",
+        (shoot_id,),
+    )
+    return [row[0] for row in rows]
 
 
 def load(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Evidence]:
@@ -228,7 +240,8 @@ def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.
         """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, lens, focal_mm, aperture,
                   shutter_s, iso, width, height,
                   CASE WHEN evidence.version = frame.version AND method = ? AND evidence.content IS NOT NULL
-                       THEN evidence.version END AS measured, judged_as
+                       THEN evidence.version END AS measured, judged_as,
+                  point_x || ' ' || point_y AS point_measured
            FROM frame LEFT JOIN evidence ON evidence.frame_id = frame.id WHERE shoot_id = ?""",
         (VERSION, shoot_id),
     ).fetchall()
@@ -268,20 +281,20 @@ def set_words(connection: sqlite3.Connection, said: Mapping[int, Word | None]) -
             connection.execute("INSERT INTO group_word VALUES (?, ?)", (frame_id, word.goes_with))
 
 
-def points(connection: sqlite3.Connection, shoot_id: int) -> dict[int, tuple[float, float]]:
-    """What matters in frames, where the person said so: px of the upright full picture."""
+def points(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Point]:
+    """What matters in frames, where the person said so."""
     rows = connection.execute(
         "SELECT frame_id, x, y FROM point JOIN frame ON frame.id = frame_id WHERE shoot_id = ?", (shoot_id,)
     )
-    return {row["frame_id"]: (row["x"], row["y"]) for row in rows}
+    return {row["frame_id"]: Point(row["x"], row["y"]) for row in rows}
 
 
-def set_points(connection: sqlite3.Connection, points: Mapping[int, tuple[float, float] | None]) -> None:
+def set_points(connection: sqlite3.Connection, points: Mapping[int, Point | None]) -> None:
     """Keeps points of frames; None takes them back."""
     for frame_id, point in points.items():
         connection.execute("DELETE FROM point WHERE frame_id = ?", (frame_id,))
         if point is not None:
-            connection.execute("INSERT INTO point VALUES (?, ?, ?)", (frame_id, *point))
+            connection.execute("INSERT INTO point VALUES (?, ?, ?)", (frame_id, point.x, point.y))
 
 
 def clocks(connection: sqlite3.Connection, shoot_id: int) -> dict[str, float]:
@@ -298,11 +311,11 @@ def signature(
     frame_ids: Sequence[int],
     versions: Sequence[str | None],
     bracket: bool,
-    points: Mapping[int, tuple[float, float]],
+    points: Sequence[tuple[Point | None, str | None]],
 ) -> str:
-    """Names a group by its frames, their pictures and the person's points in them: judgements hold as long as it
-    stays."""
-    text = json.dumps([list(frame_ids), list(versions), bracket, [points.get(i) for i in frame_ids]])
+    """Names a group by its frames, their pictures, and the person's points in them with where they were measured:
+    judgements hold as long as it stays."""
+    text = json.dumps([list(frame_ids), list(versions), bracket, [[str(put), at] for put, at in points]])
     return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
 
 

@@ -10,6 +10,7 @@ from enum import IntEnum, StrEnum
 
 from winnow.core.capture import Area, Capture
 from winnow.core.grouping import Grouped
+from winnow.core.points import Point
 from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
 
 
@@ -67,7 +68,7 @@ class Picture:
     below: str
     as_is: bool
     subject: Area | None = None
-    point: tuple[float, float] | None = None
+    point: Point | None = None
 
 
 SUMMARY = """
@@ -75,7 +76,7 @@ SUMMARY = """
            version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings, copies, coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
+           bracket, lead, faces, warnings, judged, copies, coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
 """
@@ -164,6 +165,12 @@ def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]
     ).fetchall()
 
 
+def size(connection: sqlite3.Connection, frame_id: int) -> tuple[int, int] | None:
+    """Upright (width, height) of a frame; None before it was read."""
+    row = connection.execute("SELECT width, height FROM frame WHERE id = ?", (frame_id,)).fetchone()
+    return (row["width"], row["height"]) if row and row["width"] else None
+
+
 PICTURE = """
     SELECT frame.id, version, stage, position, problem, file.path, file.mtime_ns, subject_x, subject_y,
            subject_w, subject_h, point.x AS point_x, point.y AS point_y, as_is, place, folder.path AS below
@@ -191,7 +198,7 @@ def _picture(row: sqlite3.Row) -> Picture:
         Area(row["subject_x"], row["subject_y"], row["subject_w"] or 0, row["subject_h"] or 0)
         if row["subject_x"] is not None
         else None,
-        (row["point_x"], row["point_y"]) if row["point_x"] is not None else None,
+        Point(row["point_x"], row["point_y"]) if row["point_x"] is not None else None,
     )
 
 
@@ -400,11 +407,18 @@ def set_version(connection: sqlite3.Connection, frame_id: int, version: str, rev
 
 
 def set_findings(
-    connection: sqlite3.Connection, frame_id: int, lead: bool, faces: int, warnings: str, revision: int
+    connection: sqlite3.Connection,
+    frame_id: int,
+    lead: bool,
+    faces: int,
+    warnings: str,
+    judged: str,
+    revision: int,
 ) -> None:
-    """Stores what lists and filters need of a judgement; a frame that says the same is not touched."""
+    """Stores what lists and filters need of a judgement; a frame that says the same is not touched. judged: tells
+    one judgement from another."""
     connection.execute(
-        """UPDATE frame SET lead = ?1, faces = ?2, warnings = ?3, revision = ?4
-           WHERE id = ?5 AND (lead <> ?1 OR faces IS NOT ?2 OR warnings <> ?3)""",
-        (lead, faces, warnings, revision, frame_id),
+        """UPDATE frame SET lead = ?1, faces = ?2, warnings = ?3, judged = ?4, revision = ?5
+           WHERE id = ?6 AND (lead <> ?1 OR faces IS NOT ?2 OR warnings <> ?3 OR judged IS NOT ?4)""",
+        (lead, faces, warnings, judged, revision, frame_id),
     )

@@ -8,14 +8,27 @@ from dataclasses import dataclass, replace
 
 from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind, BatchRef, History, walk
-from winnow.core.marks import UNMARKED, Change, Decision, Field, Marks, Value, changes_to, replay, with_value
+from winnow.core.marks import (
+    MARK_FIELDS,
+    UNMARKED,
+    Change,
+    Decision,
+    Field,
+    Marks,
+    Value,
+    changes_to,
+    replay,
+    with_value,
+)
+from winnow.core.points import Point
 from winnow.store import evidence, shoots
 from winnow.store.database import in_chunks, places
 
 
 @dataclass(frozen=True, slots=True)
 class Batch:
-    """A batch as written: its title says what was done, `frame_ids` to what; `regroups`: words on groups."""
+    """A batch as written: its title says what was done, `frame_ids` to what; `regroups`: groups, or what is said in
+    them, rest on it."""
 
     id: int
     kind: BatchKind
@@ -81,8 +94,27 @@ def set_words(
     return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
 
 
-def _written(word: Word | None) -> str | None:
-    return None if word is None else str(word)
+def set_points(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    points: Mapping[int, Point | None],
+    *,
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
+    """Journals and applies points that matter in frames as one batch; None if they were there before."""
+    there = evidence.points(connection, shoot_id)
+    changes = [
+        Change(frame_id, Field.POINT, _written(there.get(frame_id)), _written(point))
+        for frame_id, point in points.items()
+        if there.get(frame_id) != point
+    ]
+    return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
+
+
+def _written(said: Word | Point | None) -> str | None:
+    return None if said is None else str(said)
 
 
 def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) -> Batch | None:
@@ -131,7 +163,8 @@ def batch(connection: sqlite3.Connection, batch_id: int) -> Batch:
         "SELECT DISTINCT frame_id FROM journal WHERE batch_id = ? ORDER BY id", (batch_id,)
     )
     regroups = connection.execute(
-        "SELECT EXISTS (SELECT 1 FROM journal WHERE batch_id = ? AND field = ?)", (batch_id, Field.GROUP)
+        "SELECT EXISTS (SELECT 1 FROM journal WHERE batch_id = ? AND field IN (?, ?))",
+        (batch_id, Field.GROUP, Field.POINT),
     ).fetchone()[0]
     return Batch(
         row["id"],
@@ -148,8 +181,8 @@ def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
     """The marks of a shoot from its journal alone."""
     rows = connection.execute(
         """SELECT frame_id, field, before, after FROM journal
-           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? AND field <> ? ORDER BY journal.id""",
-        (shoot_id, Field.GROUP),
+           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? AND field IN (?, ?, ?) ORDER BY journal.id""",
+        (shoot_id, *MARK_FIELDS),
     )
     return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
 
@@ -158,8 +191,8 @@ def standing(connection: sqlite3.Connection, frame_id: int) -> frozenset[Field]:
     """The fields of a frame on which a mark of a person stands now: set, and not undone since."""
     rows = connection.execute(
         """SELECT field, batch.id, kind, reverts FROM journal JOIN batch ON batch.id = batch_id
-           WHERE frame_id = ? AND field <> ? ORDER BY journal.id""",
-        (frame_id, Field.GROUP),
+           WHERE frame_id = ? AND field IN (?, ?, ?) ORDER BY journal.id""",
+        (frame_id, *MARK_FIELDS),
     )
     walked: dict[str, list[tuple[int, bool]]] = {}
     for field, batch_id, kind, reverts in rows:
@@ -175,8 +208,8 @@ def marked_here(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
     """The frames of a shoot that a person has ever marked, undone or not."""
     rows = connection.execute(
         """SELECT DISTINCT frame_id FROM journal JOIN batch ON batch.id = batch_id
-           WHERE shoot_id = ? AND kind <> 'import' AND field <> ?""",
-        (shoot_id, Field.GROUP),
+           WHERE shoot_id = ? AND kind <> 'import' AND field IN (?, ?, ?)""",
+        (shoot_id, *MARK_FIELDS),
     )
     return {row[0] for row in rows}
 
@@ -230,7 +263,15 @@ def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes
             if c.field is Field.GROUP
         },
     )
-    for change in (c for c in changes if c.field is not Field.GROUP):
+    evidence.set_points(
+        connection,
+        {
+            c.frame_id: Point.parse(str(c.after)) if c.after else None
+            for c in changes
+            if c.field is Field.POINT
+        },
+    )
+    for change in (c for c in changes if c.field in MARK_FIELDS):
         state[change.frame_id] = with_value(state[change.frame_id], change.field, change.after)
     connection.executemany(
         """INSERT INTO mark (frame_id, decision, rating, label) VALUES (?, ?, ?, ?)

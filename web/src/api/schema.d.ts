@@ -253,6 +253,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Point
+         * @description Says what matters in a frame, and in the others of its group where it is surely found again.
+         */
+        post: operations["set_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/undo": {
         parameters: {
             query?: never;
@@ -816,7 +836,7 @@ export interface components {
          * @description In a word.
          * @enum {string}
          */
-        FocusVerdict: "sharp" | "soft" | "missed" | "shake" | "nothing";
+        FocusVerdict: "sharp" | "soft" | "missed" | "moved" | "shake" | "nothing";
         /**
          * FocusView
          * @description Focus of a frame. `sigma_px`: by tiles of `tile_px`, row by row, None where there is nothing to measure.
@@ -1020,6 +1040,8 @@ export interface components {
             faces: number | null;
             /** Warnings */
             warnings: components["schemas"]["Warned"][];
+            /** Judged */
+            judged: string | null;
             /** Copies */
             copies: number;
             /** Again */
@@ -1121,12 +1143,28 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** MotionView */
+        /**
+         * MotionKind
+         * @description What moved: the camera; the subject before a ground that is sharp; the camera with the subject.
+         * @enum {string}
+         */
+        MotionKind: "shake" | "subject" | "pan";
+        /**
+         * MotionView
+         * @description A smear: its length from end to end, its direction, what moved, and the chance that nothing did.
+         */
         MotionView: {
             /** Length Px */
             length_px: number;
             /** Angle Deg */
             angle_deg: number;
+            /** @default shake */
+            kind: components["schemas"]["MotionKind"];
+            /**
+             * Doubt
+             * @default 0
+             */
+            doubt: number;
         };
         /**
          * OwnMark
@@ -1285,6 +1323,19 @@ export interface components {
             y: number;
             /** Sigma Px */
             sigma_px: number | null;
+        };
+        /**
+         * PointWish
+         * @description What matters in a frame: a point, px of its upright full picture. The same point in the other frames of its
+         *     group matters too. Put down where it is already, it is taken back from the whole group.
+         */
+        PointWish: {
+            /** Frame Id */
+            frame_id: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** Position */
         Position: {
@@ -1460,6 +1511,14 @@ export interface components {
             /** Batch */
             batch: number;
         };
+        /**
+         * SubjectKind
+         * @description How it was found what should be sharp: the person said so (POINT); the eyes, else the face, else the body below
+         *     it; where the camera says (EXIF), or the sharpest place of the large part of the frame that it gives (AREA); the
+         *     sharpest place of all.
+         * @enum {string}
+         */
+        SubjectKind: "point" | "eyes" | "face" | "body" | "exif" | "area" | "sharpest";
         /** SubjectView */
         SubjectView: {
             /** X */
@@ -1468,11 +1527,7 @@ export interface components {
             y: number;
             /** Sigma Px */
             sigma_px: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "eyes" | "exif" | "sharpest" | "point";
+            kind: components["schemas"]["SubjectKind"];
         };
         /**
          * Tally
@@ -1531,7 +1586,7 @@ export interface components {
          * @description What the evidence warns of.
          * @enum {string}
          */
-        Warned: "missed" | "soft" | "shake" | "eyes" | "under" | "over" | "black";
+        Warned: "missed" | "soft" | "moved" | "shake" | "eyes" | "under" | "over" | "black";
         /**
          * Code
          * @description Stable names of problems; each goes with one status.
@@ -2788,6 +2843,106 @@ export interface operations {
                 };
             };
             /** @description not-understood, key-reused, not-of-this-shoot */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_point: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-measured */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;

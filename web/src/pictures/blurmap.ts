@@ -1,10 +1,11 @@
 /** The blur map and what was found, drawn over the picture on the stage. */
 
 import type { Evidence } from "../api/client";
+import { sigmaShort } from "../ui/format";
 import type { Placement } from "./zoom";
 
 /** σ in px: up to the first a tile is as sharp as it gets, from the second on it is plainly blurred. */
-export const SHARP = 1.5;
+export const SHARP = 1.7;
 export const BLURRED = 4;
 
 /** How strongly a tile is tinted: 1 sharp, 0 blurred. */
@@ -38,9 +39,9 @@ export function drawBlurMap(
       context.fillRect(left + 0.5, top + 0.5, tile - 1, tile - 1);
       if (tile >= 26) {
         context.fillStyle = "#000c";
-        context.fillText(sigma.toFixed(1), left + tile / 2 + 1, top + tile / 2 + 1);
+        context.fillText(sigmaShort(sigma), left + tile / 2 + 1, top + tile / 2 + 1);
         context.fillStyle = "#fff";
-        context.fillText(sigma.toFixed(1), left + tile / 2, top + tile / 2);
+        context.fillText(sigmaShort(sigma), left + tile / 2, top + tile / 2);
       }
     });
   });

@@ -24,7 +24,7 @@ let timer: ReturnType<typeof setTimeout> | null = null;
 
 /** What the group says of a frame shows in these; when they change, so may the reasons. */
 function keyOf(frame: Frame): string {
-  return [frame.version, frame.group, frame.lead, frame.warnings, frame.faces].join(" ");
+  return [frame.version, frame.judged, frame.group, frame.lead, frame.warnings, frame.faces].join(" ");
 }
 
 /** Asks for the evidence of frames, unless it is known. */

@@ -46,3 +46,16 @@ export function copiesInWords(frame: { copies: number }): string {
 export function count(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }
+
+/** On photographs σ beyond this is too far off to be given as a number, px. */
+const MOST_TOLD = 6;
+
+/** σ, px, without the unit. */
+export function sigmaInWords(sigma: number): string {
+  return sigma <= MOST_TOLD ? sigma.toFixed(1) : `more than ${MOST_TOLD}`;
+}
+
+/** The same where there is no room for words. */
+export function sigmaShort(sigma: number): string {
+  return sigma <= MOST_TOLD ? sigma.toFixed(1) : `> ${MOST_TOLD}`;
+}

@@ -9,6 +9,9 @@ CREATE TABLE point (
   x REAL NOT NULL,
   y REAL NOT NULL
 );
+-- Changes with what the evidence says of a frame in its group.
+ALTER TABLE frame ADD COLUMN judged TEXT;
+
 -- The point at which evidence was measured too.
 ALTER TABLE evidence ADD COLUMN point_x REAL;
 ALTER TABLE evidence ADD COLUMN point_y REAL;

@@ -5,7 +5,7 @@ import { lookClose } from "../../pictures/aimStore";
 import { cropOf } from "../../pictures/crops";
 import { useEvidenceOf } from "../../shoot/evidence";
 import { activate } from "../../shoot/moving";
-import { shortName } from "../../ui/format";
+import { shortName, sigmaShort } from "../../ui/format";
 import { type Place, type Row, rowsOf, standing, tableFrom } from "./faceRows";
 import { Gauge } from "./Gauge";
 import { toggleRow, useTable } from "./table";
@@ -104,7 +104,7 @@ const TableCell = memo(function TableCell(props: {
   const words = [
     `${row.title} in ${shortName(column.name)}`,
     cell.eyes && `eyes ${cell.eyes}`,
-    cell.sigma !== null && `${cell.sigma.toFixed(1)} px`,
+    cell.sigma !== null && `${sigmaShort(cell.sigma)} px`,
     best && "best of the row",
   ].filter(Boolean);
   return (

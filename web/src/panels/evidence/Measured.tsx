@@ -1,12 +1,12 @@
 import type { ReactNode } from "react";
-import type { Evidence, Frame } from "../../api/client";
+import type { Evidence, Frame, Motion, MotionKind, SubjectKind } from "../../api/client";
 import { keyOf } from "../../keys/inForce";
 import { lookClose } from "../../pictures/aimStore";
 import { BLURRED, SHARP } from "../../pictures/blurmap";
 import { useEvidence, useEvidenceOf } from "../../shoot/evidence";
 import { useGroupUnmarked } from "../../shoot/unmarked";
 import { Kbd } from "../../ui/controls";
-import { shortName } from "../../ui/format";
+import { shortName, sigmaInWords } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
 import { FaceTable } from "./FaceTable";
 
@@ -19,15 +19,25 @@ const VERDICTS: Record<string, string> = {
   sharp: "sharp",
   soft: "soft",
   missed: "focus missed",
+  moved: "the subject moved",
   shake: "shaken",
   nothing: "nothing to measure",
 };
 
-const SUBJECTS: Record<string, string> = {
+const SUBJECTS: Record<SubjectKind, string> = {
+  point: "at your point",
   eyes: "at the eye",
+  face: "at the face",
+  body: "at the body",
   exif: "where the camera focused",
+  area: "at the sharpest place of the area that the camera gives",
   sharpest: "at the sharpest place",
-  point: "at the point",
+};
+
+const MOVED: Record<MotionKind, string> = {
+  shake: "shaken by",
+  subject: "the subject moved by",
+  pan: "panned: the ground is smeared by",
 };
 
 /** What was measured on the active frame, beside the others of its group. */
@@ -75,23 +85,24 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
           <>
             {": "}
             <Point frame={frame} at={subject}>
-              {subject.sigma_px.toFixed(1)} px {SUBJECTS[subject.kind]}
+              {sigmaInWords(subject.sigma_px)} px {SUBJECTS[subject.kind]}
             </Point>
           </>
         )}
       </p>
+      {focus.verdict === "soft" && !focus.instead && (
+        <p className="text-ink2">nothing in the frame is sharp</p>
+      )}
       {focus.instead && (
         <p className="text-ink2">
-          sharp elsewhere:{" "}
+          {focus.verdict === "missed" ? "sharp elsewhere: " : "sharper elsewhere: "}
           <Point frame={frame} at={focus.instead}>
-            {focus.instead.sigma_px?.toFixed(1)} px there
+            {focus.instead.sigma_px !== null && sigmaInWords(focus.instead.sigma_px)} px there
           </Point>
         </p>
       )}
       <p className="text-ink2">
-        {focus.motion
-          ? `moved ${Math.round(focus.motion.length_px)} px at ${Math.round(focus.motion.angle_deg)}°`
-          : "no shake"}
+        {focus.motion ? motionInWords(focus.motion) : "no shake"}
         {" · "}
         {Math.round(100 * focus.sharp_share)} % of the frame sharp
       </p>
@@ -100,6 +111,12 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
       </p>
     </section>
   );
+}
+
+/** A smear, and the chance that there is none. */
+function motionInWords({ kind, length_px, angle_deg, doubt }: Motion): string {
+  const words = `${MOVED[kind]} ${Math.round(length_px)} px at ${Math.round(angle_deg)}°`;
+  return doubt >= 0.01 ? `${words} (wrong in ${Math.round(100 * doubt)} % of such cases)` : words;
 }
 
 /** σ at the subject of all frames of the group on one line; the active one filled. */
@@ -111,7 +128,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
     const sigma = answers[index]?.focus?.subject?.sigma_px;
     return typeof sigma === "number" ? [{ frame: f, sigma }] : [];
   });
-  const words = found.map((d) => `${shortName(d.frame.name)} ${d.sigma.toFixed(1)}`).join(", ");
+  const words = found.map((d) => `${shortName(d.frame.name)} ${sigmaInWords(d.sigma)}`).join(", ");
   return (
     <div
       role="img"
@@ -133,7 +150,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
         return (
           <span
             key={dot.frame.id}
-            title={`${shortName(dot.frame.name)}: ${dot.sigma.toFixed(1)} px`}
+            title={`${shortName(dot.frame.name)}: ${sigmaInWords(dot.sigma)} px`}
             className={`absolute top-2 -translate-x-1/2 -translate-y-1/2 rounded-full ${
               active ? "z-10 size-3 bg-straw" : "size-2 bg-ink3"
             }`}
@@ -170,7 +187,7 @@ function Faces({ data, frame }: { data: Evidence; frame: Frame }) {
                   {!face.facing && ", looks away"}
                 </Point>
                 <span className="text-ink2">
-                  {face.sigma_px === null ? "–" : `${face.sigma_px.toFixed(1)} px`}
+                  {face.sigma_px === null ? "–" : `${sigmaInWords(face.sigma_px)} px`}
                 </span>
               </li>
             );

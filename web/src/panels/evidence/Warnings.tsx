@@ -4,7 +4,7 @@ import type { Frame, Warned } from "../../api/client";
 import { useEvidence } from "../../shoot/evidence";
 import { WARNING_WORDS } from "../../ui/warnings";
 
-const FOCUS: Warned[] = ["missed", "soft", "shake"];
+const FOCUS: Warned[] = ["missed", "soft", "moved", "shake"];
 const LIGHT: Warned[] = ["under", "over", "black"];
 
 /** Small signs for what the evidence warns of; hovered or focused they say why, with the figures. */
@@ -22,7 +22,9 @@ export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolea
           aria-label={`Look at: ${words}`}
           className="flex min-h-6 min-w-6 cursor-help items-center justify-center gap-1 over-picture rounded px-1"
         >
-          {found.some((w) => FOCUS.includes(w)) && <FocusSign shake={found.includes("shake")} />}
+          {found.some((w) => FOCUS.includes(w)) && (
+            <FocusSign shake={found.includes("shake") || found.includes("moved")} />
+          )}
           {found.includes("eyes") && <EyesSign />}
           {found.some((w) => LIGHT.includes(w)) && <LightSign bright={found.includes("over")} />}
         </button>
@@ -50,7 +52,7 @@ function Why({ frame }: { frame: Frame }) {
   ));
 }
 
-/** A ring that does not close: what was meant is not in it. Doubled: the camera moved. */
+/** A ring that does not close: what was meant is not in it. Doubled: the camera or the subject moved. */
 function FocusSign({ shake }: { shake: boolean }) {
   return (
     <svg width="14" height="14" viewBox="0 0 16 16" aria-hidden="true" fill="none" stroke="currentColor">

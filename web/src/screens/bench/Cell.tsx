@@ -9,6 +9,7 @@ import { useEvidence } from "../../shoot/evidence";
 import { DECISION_WORDS } from "../../ui/marks";
 import { useSettings } from "../../ui/settings";
 import { Loupe } from "./Loupe";
+import { OwnPoint } from "./OwnPoint";
 import { useStage } from "./stageStore";
 import { layAside } from "./staging";
 import { useGestures, type Way } from "./useGestures";
@@ -60,6 +61,7 @@ export function Cell(props: Props) {
       {zoomed && (
         <ZoomWords zoom={zoom} quality={quality} frame={frame} aim={aim} found={found} evidence={evidence} />
       )}
+      {!frame.problem && <OwnPoint frame={frame} size={size} zoom={zoom} evidence={evidence} />}
       <Loupe frame={frame} size={size} zoom={zoom} />
       {!frame.problem && <AsideButton frame={frame} />}
     </>

@@ -5,7 +5,7 @@ import { dragOut } from "../../shoot/dragOut";
 import { useEvidence } from "../../shoot/evidence";
 import { mark } from "../../shoot/marking";
 import { useGroupUnmarked } from "../../shoot/unmarked";
-import { shortName } from "../../ui/format";
+import { shortName, sigmaShort } from "../../ui/format";
 import { DECISION_WORDS, Grain, StarButtons } from "../../ui/marks";
 
 /** A strip narrower than this, CSS px, shows what was measured before the stars. */
@@ -70,7 +70,7 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
           typeof sigma === "number" && (
             <span className="flex gap-1" title="Blur at the subject, σ px">
               {width >= 400 && <Gauge sigma={sigma} />}
-              {sigma.toFixed(1)} px
+              {sigmaShort(sigma)} px
             </span>
           )
         )}

@@ -2,6 +2,7 @@ import type { Evidence, Frame } from "../../api/client";
 import type { Aim, Found } from "../../pictures/aim";
 import type { Quality } from "../../pictures/cache";
 import { sizeOf, type Zoom } from "../../pictures/zoom";
+import { sigmaInWords } from "../../ui/format";
 import { useSettings } from "../../ui/settings";
 
 interface Props {
@@ -21,7 +22,7 @@ export function ZoomWords({ zoom, quality, frame, aim, found, evidence }: Props)
     <output className="pointer-events-none absolute top-1 right-1 ml-1 over-picture rounded px-1.5 py-0.5 text-right text-[11px]">
       {Math.round(100 * Number(zoom.scale))} %{quality === "full" ? "" : ", true pixels coming"}
       {follow && frame.id !== aim.frame && aim.frame !== null && sureness(found)}
-      {typeof face?.sigma_px === "number" && ` · face\u00a0${face.sigma_px.toFixed(1)}\u00a0px`}
+      {typeof face?.sigma_px === "number" && ` · face\u00a0${sigmaInWords(face.sigma_px)}\u00a0px`}
     </output>
   );
 }

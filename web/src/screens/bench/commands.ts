@@ -21,7 +21,7 @@ import { changeSettings, settings } from "../../ui/settings";
 import { stageNeighbour } from "./compared";
 import { toggleKeptOnly, toggleOverlay, toggleTable, useStage } from "./stageStore";
 import { flip, goRun, layAside, putBack, setLayout, showGroup, swap, takePlace } from "./staging";
-import { stepFace, zoomTo } from "./zooming";
+import { pointOut, stepFace, zoomTo } from "./zooming";
 
 const active = () => useShoot.getState().active;
 
@@ -165,6 +165,13 @@ const LOOK: Command[] = [
     section: "Look",
     keys: ["j"],
     run: (at) => zoomTo(2, at),
+  },
+  {
+    id: "point",
+    title: "This is what matters: the point under the pointer, in the whole group; there again: take it back",
+    section: "Look",
+    keys: ["m"],
+    run: pointOut,
   },
   {
     id: "follow",

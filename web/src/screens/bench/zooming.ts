@@ -4,7 +4,9 @@ import type { Frame } from "../../api/client";
 import type { Point } from "../../pictures/aim";
 import { aimAt, lookClose, setAim, useAim, usePointer } from "../../pictures/aimStore";
 import { sizeOf } from "../../pictures/zoom";
+import { tell } from "../../shoot/errors";
 import { evidenceOf } from "../../shoot/evidence";
+import { putPoint } from "../../shoot/pointing";
 import { activeFrame, useShoot } from "../../shoot/store";
 
 /** To a scale at the pointer, or at what the frame is about, and back to the whole. */
@@ -17,6 +19,18 @@ export function zoomTo(scale: number, at: number) {
   const pointer = usePointer.getState();
   const over = pointer.frame === frame.id ? pointer.point : null;
   aimAt(frame.id, over ?? subjectOf(frame) ?? middleOf(frame), scale, !over, at);
+}
+
+/** Says that what is under the pointer matters, or what is looked at close up. */
+export function pointOut() {
+  const frame = activeFrame(useShoot.getState());
+  const pointer = usePointer.getState();
+  if (pointer.frame !== null && pointer.point) return putPoint(pointer.frame, pointer.point);
+  const { aim } = useAim.getState();
+  if (frame && aim.scale !== "fit" && aim.frame === frame.id) return putPoint(frame.id, aim.point);
+  tell(
+    new Error("Point at the place in the picture that matters, or zoom in on it, and press the key again."),
+  );
 }
 
 function subjectOf(frame: Frame): Point | null {

@@ -25,6 +25,7 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     lead: false,
     faces: null,
     warnings: [],
+    judged: null,
     copies: 0,
     again: false,
   };

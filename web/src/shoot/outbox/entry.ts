@@ -8,6 +8,8 @@ export type Act =
   /** among: the frames of the group that were in view. */
   | { kind: "accept-lead"; frameId: number; rejectRest: boolean; among: number[] }
   | { kind: "regroup"; frameId: number; action: Regrouping }
+  /** What matters in a frame: a point, px of the full picture. */
+  | { kind: "point"; frameId: number; x: number; y: number }
   /** batch: the action that is meant; null: the one that is last when this one's turn comes. */
   | { kind: "undo"; batch: number | null }
   | { kind: "redo"; batch: number | null };

@@ -23,6 +23,7 @@ export async function sendNext(entry: Entry): Promise<Sent | null> {
   const { act } = entry;
   if (act.kind === "mark") return sendPart(entry, act);
   if (act.kind === "regroup") return { answer: await regroup(entry, act) };
+  if (act.kind === "point") return { answer: await putPoint(entry, act) };
   if (act.kind === "accept-lead") return { answer: await acceptLead(entry, act) };
   const answer = await step(entry, act);
   return answer && { answer };
@@ -44,6 +45,11 @@ async function sendPart(entry: Entry, act: Of<"mark">): Promise<Sent> {
 function regroup(entry: Entry, act: Of<"regroup">): Promise<Marked> {
   const body = { frame_id: act.frameId, action: act.action };
   return api.POST("/api/shoots/{shoot_id}/groups", { ...how(entry, entry.key, body), body }).then(unwrap);
+}
+
+function putPoint(entry: Entry, act: Of<"point">): Promise<Marked> {
+  const body = { frame_id: act.frameId, x: act.x, y: act.y };
+  return api.POST("/api/shoots/{shoot_id}/point", { ...how(entry, entry.key, body), body }).then(unwrap);
 }
 
 function acceptLead(entry: Entry, act: Of<"accept-lead">): Promise<Marked> {
