@@ -14,7 +14,7 @@ from tests import photographs
 from winnow.core.evidence import Sheet
 from winnow.core.focus import blurmap, edges, motion, verdict
 from winnow.core.focus.blurmap import Spot
-from winnow.core.focus.motion import Motion
+from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.focus.verdict import FocusVerdict
 
 PHOTOGRAPHS = range(len(photographs.PHOTOGRAPHS))
@@ -199,6 +199,11 @@ def test_verdicts() -> None:
     missed = judge(3.0, far, None, 0.9)
     assert (missed.verdict, missed.instead) == (FocusVerdict.MISSED, far)
     nowhere = judge(4.0, Spot(1, 1, 3.9), None, None)
-    assert (nowhere.verdict, nowhere.instead) == (FocusVerdict.MISSED, None)
-    assert judge(1.7, near, None, None).verdict is FocusVerdict.SOFT
-    assert judge(1.4, near, None, 0.6).verdict is FocusVerdict.SOFT
+    assert (nowhere.verdict, nowhere.instead) == (FocusVerdict.SOFT, None), "nothing in the frame is sharp"
+    assert judge(1.9, Spot(1, 1, 1.6), None, None).verdict is FocusVerdict.SOFT
+    assert judge(1.9, far, None, 0.7).verdict is FocusVerdict.MISSED, "much softer than in the rest of its group"
+    assert judge(1.6, far, None, 0.6).verdict is FocusVerdict.SHARP, "lashes and grain measure up to that"
+    moved = Motion(12, 30, kind=MotionKind.SUBJECT)
+    assert judge(3.0, far, moved, 0.9).verdict is FocusVerdict.MOVED
+    assert judge(0.8, near, Motion(20, 5, kind=MotionKind.PAN), None).verdict is FocusVerdict.SHARP
+    assert (verdict.in_words(1.25), verdict.in_words(7.1)) == ("1.2 px", "more than 6 px")

@@ -24,6 +24,7 @@ from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
 from winnow.api.models import Id
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.pairing import Role
+from winnow.formats.first_look import first_look
 from winnow.formats.opening import open_plain
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
@@ -97,6 +98,26 @@ async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     return Response(made.jpeg, media_type=JPEG, headers=NOT_KEPT)
 
 
+@router.get(
+    "/pictures/{frame_id}/{version}/first",
+    response_class=Response,
+    responses=_of_type(JPEG) | {204: {"description": "The camera put no preview into this file."}},
+)
+def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
+    """The camera's own preview, as it lies in the file: to be looked at until ours is there."""
+    found, _ = _kept(desk, frame_id, version, None)
+    try:
+        jpeg = first_look(Path(found.path), found.below)
+    except OSError as error:
+        reason = error.strerror or "it cannot be read"
+        raise ProblemError(
+            Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason})."
+        ) from error
+    if jpeg is None:
+        return Response(status_code=204, headers=NOT_KEPT)
+    return Response(jpeg, media_type=JPEG, headers=FOR_EVER)
+
+
 @router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))
 async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
@@ -113,7 +134,7 @@ async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) 
     return Response(kept, media_type=JPEG, headers=FOR_EVER)
 
 
-def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind) -> tuple[Picture, bytes | None]:
+def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind | None) -> tuple[Picture, bytes | None]:
     """What is to be shown, and its picture if it is made: all in one go, for it is asked for hundreds at a time."""
     demand_frames(desk, [frame_id])
     found = frames.picture(desk.database.connection(), frame_id)
@@ -121,7 +142,7 @@ def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind) -> tuple[P
         raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
     if found.problem:
         raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
-    if kind is Kind.FULL and found.as_is:
+    if kind is None or (kind is Kind.FULL and found.as_is):
         return found, None
     return found, desk.cache.read(kind, found.version)
 

@@ -27,6 +27,7 @@ import simplejpeg
 import typer
 from numpy.typing import NDArray
 
+from winnow.bench.camera_preview import with_preview
 from winnow.demo.layout import shipped_frames
 
 WIDTH, HEIGHT = 6000, 4000
@@ -36,6 +37,10 @@ START = datetime(2026, 10, 17, 9)
 GRAIN = 3.0
 """Standard deviation of the added noise, grey levels."""
 RECORD = "made.json"
+PREVIEW, PREVIEW_QUALITY = (1620, 1080), 85
+"""The second picture in each file, (width, height) px; files of one and the same camera differ in it little."""
+WITHOUT_PREVIEW = 12
+"""One file in so many has none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,11 +69,12 @@ def make_large_shoot(folder: Path, count: int, distinct: int, seed: int = 1) -> 
     record = {}
     for number in range(count):
         kind = number % len(kinds)
-        exif, rest = pictures[kind]
+        exif, rest, preview = pictures[kind]
         taken = START + timedelta(seconds=number // BURST * 30 + number % BURST)
         path = folder / f"{100 + number // 1000}BENCH" / f"BEN_{number % 9999 + 1:04d}.JPG"
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(b"\xff\xd8" + _at(exif, taken) + rest)
+        jpeg = b"\xff\xd8" + _at(exif, taken) + rest
+        path.write_bytes(jpeg if number % WITHOUT_PREVIEW == 0 else with_preview(jpeg, preview))
         record[path.relative_to(folder).as_posix()] = asdict(makings[kind])
     (folder / RECORD).write_text(json.dumps(record, indent=1) + "\n")
 
@@ -88,8 +94,8 @@ def _plan(source: str, kind: int, seed: int) -> Making:
     return Making(source, affine, soft, smear, float(rng.uniform(0, 180)) if smear else 0.0)
 
 
-def _make(path: Path, making: Making, seed: tuple[int, ...]) -> tuple[bytes, bytes]:
-    """(Exif segment of the source, the large picture without its first two bytes)."""
+def _make(path: Path, making: Making, seed: tuple[int, ...]) -> tuple[bytes, bytes, bytes]:
+    """(Exif segment of the source, the large picture without its first two bytes, a preview as cameras add)."""
     data = path.read_bytes()
     exif = next(segment for segment in _segments(data) if segment[4:8] == b"Exif")
     small = simplejpeg.decode_jpeg(data)
@@ -105,8 +111,10 @@ def _make(path: Path, making: Making, seed: tuple[int, ...]) -> tuple[bytes, byt
     grain = np.random.default_rng(seed).normal(0, GRAIN, (HEIGHT, WIDTH // 8)).astype(np.int16)
     noisy = large.astype(np.int16)
     noisy += np.tile(grain, (1, 8))[..., None]
-    jpeg = simplejpeg.encode_jpeg(np.clip(noisy, 0, 255).astype(np.uint8), QUALITY, "RGB", "420")
-    return exif, jpeg[2:]
+    pixels = np.clip(noisy, 0, 255).astype(np.uint8)
+    jpeg = simplejpeg.encode_jpeg(pixels, QUALITY, "RGB", "420")
+    reduced = np.asarray(cv2.resize(pixels, PREVIEW, interpolation=cv2.INTER_AREA), np.uint8)
+    return exif, jpeg[2:], simplejpeg.encode_jpeg(reduced, PREVIEW_QUALITY, "RGB", "422")
 
 
 def _line(length: float, degrees: float) -> NDArray[np.float32]:

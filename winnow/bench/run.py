@@ -20,7 +20,7 @@ from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from winnow.bench import evidence, scale, stage, trust
+from winnow.bench import evidence, first_look, scale, stage, trust
 from winnow.bench.browser import chromium
 from winnow.bench.figures import display_frame_ms, measures, percentile
 from winnow.bench.frames import make_large_shoot
@@ -65,7 +65,15 @@ def run_all(target: Path | None, count: int) -> None:
         add(*(Figure(*line) for line in evidence.lines(folder)))
         add(*(Figure(*line) for line in scale.lines(folder)))
         add(*(Figure(*line) for line in trust.planning(folder)))
+        add(*(Figure(*line) for line in first_look.lines(folder, 1000 * decode_s)))
         with serving(folder / "data", folder) as address, chromium() as driver:
+            make_large_shoot(folder / "card", FIRST, distinct=48, seed=2)
+            add(
+                *(
+                    Figure(*line)
+                    for line in first_look.lines(driver, address, folder / "card", 1000 * decode_s)
+                )
+            )
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
             _wait_for_previews(address, count)
             add(*_stepping(driver, address))

@@ -26,6 +26,7 @@ from winnow.core.faces.people import Seen, see
 from winnow.core.focus import blurmap, edges, motion
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion
+from winnow.core.focus.profiles import Grey
 from winnow.core.points import Point
 from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 
@@ -132,7 +133,7 @@ class Sheet:
         self.height, self.width = pixels.shape[:2]
 
     @cached_property
-    def levels(self) -> list[edges.Grey]:
+    def levels(self) -> list[Grey]:
         return edges.pyramid(np.asarray(cv2.cvtColor(self.pixels, cv2.COLOR_RGB2GRAY), np.uint8))
 
     @cached_property

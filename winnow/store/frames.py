@@ -76,7 +76,8 @@ SUMMARY = """
            version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings, judged, copies, coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
+           bracket, lead, faces, warnings, judged, copies,
+           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
 """

@@ -99,7 +99,7 @@ export function unwrap<T>({ data, error, response }: Answer<T>): T {
   );
 }
 
-export type PictureKind = "glimpse" | "thumb" | "preview" | "full";
+export type PictureKind = "glimpse" | "first" | "thumb" | "preview" | "full";
 
 /** The address of a picture; it holds the content version and may be kept for ever. */
 export function pictureUrl(frame: { id: number; version: string }, kind: PictureKind): string {

@@ -6,13 +6,16 @@ import { Bitmaps, type Kept } from "./bitmaps";
 import { decodeWhole } from "./decoding";
 import type { Size } from "./zoom";
 
-/** How good a bitmap is, worst first. `fit`: the preview at the size (device px) that it is shown at. */
-export type Quality = "small" | "fit" | "preview" | "full";
+/** How good a bitmap is, worst first. `first`: the camera's own preview, `fit`: ours, both at the size (device px) that
+ * it is shown at. */
+export type Quality = "small" | "first" | "fit" | "preview" | "full";
 
-const ORDER: Quality[] = ["small", "fit", "preview", "full"];
+const ORDER: Quality[] = ["small", "first", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const SPACE: Record<Quality, number> = { small: 30e6, fit: 60e6, preview: 110e6, full: 580e6 };
+const SPACE: Record<Quality, number> = { small: 30e6, first: 60e6, fit: 60e6, preview: 110e6, full: 580e6 };
 const AT_ONCE = 3;
+/** First looks have a line of their own: they take a tenth of the time of what they stand for. */
+const FIRST_AT_ONCE = 3;
 /** Of these, full-size pictures: the next group must not wait for them. */
 const FULL_AT_ONCE = 2;
 
@@ -39,6 +42,7 @@ function sizeOf(size: Size | undefined): string {
 export class Pictures {
   private kept: Record<Quality, Bitmaps> = {
     small: new Bitmaps(SPACE.small),
+    first: new Bitmaps(SPACE.first),
     fit: new Bitmaps(SPACE.fit),
     preview: new Bitmaps(SPACE.preview),
     full: new Bitmaps(SPACE.full),
@@ -72,9 +76,9 @@ export class Pictures {
   }
 
   private otherSize(frame: Frame, quality: Quality): Kept | undefined {
-    if (quality !== "fit") return undefined;
+    if (!isSized(quality)) return undefined;
     let widest: Kept | undefined;
-    for (const kept of this.kept.fit.values())
+    for (const kept of this.kept[quality].values())
       if (kept.version === frame.version && kept.bitmap.width > (widest?.bitmap.width ?? 0)) widest = kept;
     return widest;
   }
@@ -108,15 +112,21 @@ export class Pictures {
   }
 
   private next() {
-    while (this.loading.size < AT_ONCE) {
-      const full = [...this.loading].filter((key) => key.startsWith("full")).length;
-      const at = this.waiting.findIndex((wish) => wish.quality !== "full" || full < FULL_AT_ONCE);
+    for (;;) {
+      const at = this.waiting.findIndex(({ quality }) => this.hasRoom(quality));
       const wish = this.waiting[at];
       if (!wish) return;
       this.waiting.splice(at, 1);
       if (wish.quality === "full") this.makeSpace(wish);
       void this.load(wish);
     }
+  }
+
+  private hasRoom(quality: Quality): boolean {
+    const count = (of: Quality) => [...this.loading].filter((key) => key.startsWith(`${of} `)).length;
+    const first = count("first");
+    if (quality === "first") return first < FIRST_AT_ONCE;
+    return this.loading.size - first < AT_ONCE && (quality !== "full" || count("full") < FULL_AT_ONCE);
   }
 
   /** Full-size pictures are let go of before the next one is made, not after: each is as large as all the rest. */
@@ -130,11 +140,11 @@ export class Pictures {
     this.loading.add(key);
     try {
       const bitmap = await decode(wish);
-      const madeFor = quality === "fit" ? sizeOf(size) : "";
+      const madeFor = isSized(quality) ? sizeOf(size) : "";
       this.kept[quality].put(keyOf(frame, quality, size), { bitmap, version: frame.version, size: madeFor });
       for (const listener of this.listeners) listener(frame.id, quality);
     } catch {
-      // A glimpse may fail before the preview is there; the better qualities tell of real problems.
+      // A glimpse may fail before the preview is there; a file without a preview of the camera has none the next time.
       if (quality !== "small") this.failed.add(key);
     } finally {
       this.loading.delete(key);
@@ -147,12 +157,16 @@ export class Pictures {
 export const pictures = new Pictures();
 onReconnect(() => pictures.tryAgain());
 
+function isSized(quality: Quality): boolean {
+  return quality === "fit" || quality === "first";
+}
+
 function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
-  return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
+  return isSized(quality) ? `${frame.version} ${sizeOf(size)}` : frame.version;
 }
 
 function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
   const kind = quality === "fit" ? "preview" : quality;
   const url = pictureUrl(frame, kind === "small" ? (hasThumbnail(frame) ? "thumb" : "glimpse") : kind);
-  return decodeWhole(url, quality === "fit" ? size : undefined);
+  return decodeWhole(url, isSized(quality) ? size : undefined);
 }

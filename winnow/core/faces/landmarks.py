@@ -75,12 +75,12 @@ def read_face(picture: Picture, candidate: Candidate, nets: FaceNets) -> FacePoi
     centre = (candidate.box[:2] + candidate.box[2:]) / 2
     side = float(max(candidate.box[2:] - candidate.box[:2])) * _FACE_MARGIN
     points, score = _face_points(picture, nets, centre, side, _angle(left - right))
-    # Once more around what was found: the detector's box is rough, above all for turned heads.
     across = points[LEFT_EYE[1]] - points[RIGHT_EYE[0]]
     turn = _angle(across)
     upright = points @ _rotation(-turn).T
     low, high = upright.min(axis=0), upright.max(axis=0)
     centre = _rotation(turn) @ ((low + high) / 2)
+    # Once more around what was found: the detector's box is rough, above all for turned heads.
     better, again = _face_points(picture, nets, centre, float(max(high - low)) * _FACE_MARGIN, turn)
     if again > 0.5 * score:
         points = better

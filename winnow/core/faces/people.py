@@ -40,6 +40,8 @@ class Seen:
 
 def see(picture: NDArray[np.uint8], boxes: Sequence[Box]) -> list[Seen]:
     """Appearance of faces. picture: (rows, columns, 3) sRGB, reduced; boxes in its px."""
+    if not boxes:
+        return []
     height, width = picture.shape[:2]
     lab = cv2.cvtColor(picture.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     # Brightness relative to the frame: exposures of a group may differ.

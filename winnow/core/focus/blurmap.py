@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from winnow.core.focus.edges import Edges, Floats, typical_sigma, typical_sigmas
+from winnow.core.focus.edges import Edges, typical_sigma, typical_sigmas
+from winnow.core.focus.profiles import Floats
 
 TILES = 24
 """Tiles along the long edge."""

@@ -14,29 +14,15 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Grey = NDArray[np.uint8]
-Floats = NDArray[np.float32]
+from winnow.core.focus.profiles import ALONG, REACH, Floats, Grey, compare, directions, profiles
+
 Indices = NDArray[np.intp]
 
-REACH = 12
-"""Profiles reach this far to either side of an edge, px of the level."""
-ALONG = 3
-"""Profiles are averaged over this many px to either side along the edge."""
-
-WINDOW = 4.5
-"""A profile is compared with a step over this many σ of it to either side, and at least `LEAST_WINDOW` px."""
-LEAST_WINDOW = 4.0
-
-SIGMAS = np.geomspace(0.33, 3.2, 19)
-"""σ of the steps that profiles are compared with, px of the level."""
-SHIFTS = np.arange(-1.5, 1.51, 0.375)
-"""Places of those steps along the profile, px."""
 SHARPEST, WIDEST = 0.40, 2.7
 """σ that can be told at one level, px; wider edges are measured on a smaller picture."""
 FINER_BELOW = 1.2
@@ -231,11 +217,12 @@ def _measure_all(
 def _measure(level: Grey, number: int, noise: float, x: Floats, y: Floats) -> tuple[Edges, Indices, Indices]:
     """σ of edges near places of one level, the numbers of the places where one could be measured, and of those
     that want a larger picture."""
-    angle, coherence = _directions(level, x, y)
-    promising = coherence > PROMISING
+    angle, coherence = directions(level, x, y)
+    # At full size nothing can be passed on to a larger picture.
+    promising = coherence > PROMISING if number else coherence >= LEAST_COHERENCE
     places = np.flatnonzero(promising)
     x, y, angle, coherence = x[promising], y[promising], angle[promising], coherence[promising]
-    sigma, shift, likeness, contrast, low, high = _compare(_profiles(level, x, y, angle))
+    sigma, shift, likeness, contrast, low, high = compare(profiles(level, x, y, angle))
     misfit = 1 - likeness**2
     # Noise that averaging along the edge leaves; a step has about a fifth of its height² as variance.
     of_noise = noise**2 / (2 * ALONG + 1) / (0.2 * np.maximum(contrast, 1) ** 2)
@@ -282,100 +269,6 @@ def _crowding(sigma: Floats, misfit: Floats) -> Floats:
     above = CROWDING[r, c] * (1 - right) + CROWDING[r, c + 1] * right
     below = CROWDING[r + 1, c] * (1 - right) + CROWDING[r + 1, c + 1] * right
     return np.asarray(PHOTOGRAPHS * (above * (1 - down) + below * down), np.float32)
-
-
-def _directions(level: Grey, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-    """Direction of the gradient (from dark to light, radians) and its coherence (0 to 1), from the
-    structure tensor over 7 × 7 px. Source: Bigün & Granlund 1987."""
-    patches = _gather(level, x, y, 4)
-    dx = (patches[:, 1:-1, 2:] - patches[:, 1:-1, :-2]).reshape(len(x), -1).astype(np.float32)
-    dy = (patches[:, 2:, 1:-1] - patches[:, :-2, 1:-1]).reshape(len(x), -1).astype(np.float32)
-    xx, yy, xy = (np.einsum("nk,nk->n", a, b) for a, b in ((dx, dx), (dy, dy), (dx, dy)))
-    angle = 0.5 * np.arctan2(2 * xy, xx - yy)
-    pointing = np.cos(angle) * dx.sum(1) + np.sin(angle) * dy.sum(1)
-    angle = np.where(pointing < 0, angle + np.pi, angle)
-    coherence = np.hypot(xx - yy, 2 * xy) / (xx + yy + 1e-6)
-    return angle.astype(np.float32), coherence.astype(np.float32)
-
-
-def _gather(level: Grey, x: Floats, y: Floats, reach: int) -> NDArray[np.int16]:
-    """Patches of (2 reach + 1)² px about places, edge pixels repeated. (n, side, side)"""
-    steps = np.arange(-reach, reach + 1)
-    rows = np.clip(np.rint(y).astype(np.int64)[:, None] + steps, 0, level.shape[0] - 1)
-    columns = np.clip(np.rint(x).astype(np.int64)[:, None] + steps, 0, level.shape[1] - 1)
-    places = rows[:, :, None] * level.shape[1] + columns[:, None, :]
-    return np.asarray(level.reshape(-1).take(places), np.int16)
-
-
-def _profiles(level: Grey, x: Floats, y: Floats, angle: Floats) -> Floats:
-    """Brightness across edges, from dark to light, averaged along them: (n, 2 REACH + 1)."""
-    across = np.arange(-REACH, REACH + 1, dtype=np.float32)
-    along = np.arange(-ALONG, ALONG + 1, dtype=np.float32)
-    cos, sin = np.cos(angle)[:, None, None], np.sin(angle)[:, None, None]
-    at_x = x[:, None, None] + across[None, None, :] * cos - along[None, :, None] * sin
-    at_y = y[:, None, None] + across[None, None, :] * sin + along[None, :, None] * cos
-    found = []
-    for start in range(0, len(x), 4000):  # maps larger than that are slow, and cv2 has a limit
-        part = slice(start, start + 4000)
-        shape = (-1, at_x.shape[1] * at_x.shape[2])
-        read = cv2.remap(
-            level,
-            at_x[part].reshape(shape),
-            at_y[part].reshape(shape),
-            cv2.INTER_CUBIC,
-            borderMode=cv2.BORDER_REPLICATE,
-        )
-        found.append(read.reshape(-1, len(along), len(across)).mean(axis=1, dtype=np.float32))
-    return np.concatenate(found) if found else np.zeros((0, len(across)), np.float32)
-
-
-@lru_cache(maxsize=1)
-def _steps() -> tuple[Floats, Floats, Floats]:
-    """Blurred steps to compare with: (σ × shifts, samples) with the window's weight inside, of mean 0 and
-    length 1 under the window; the windows (σ, samples); the height of each step per unit of length."""
-    across = np.arange(-REACH, REACH + 1, dtype=np.float64)
-    windows, steps, heights = [], [], []
-    for sigma in SIGMAS:
-        half = max(LEAST_WINDOW, WINDOW * sigma)
-        window = np.clip(half + 0.5 - np.abs(across), 0, 1)
-        windows.append(window / window.sum())
-        for shift in SHIFTS:
-            step = np.array([math.erf((d - shift) / (sigma * math.sqrt(2))) for d in across]) / 2
-            step -= (windows[-1] * step).sum()
-            length = math.sqrt((windows[-1] * step**2).sum())
-            steps.append(windows[-1] * step / length)
-            heights.append(1 / length)
-    as_floats = (np.array(a, np.float32) for a in (steps, windows, heights))
-    return tuple(as_floats)  # type: ignore[return-value]
-
-
-def _compare(profiles: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:
-    """For each profile the σ and shift of the step most like it, the likeness (correlation), the height
-    of the step, and the lowest and highest value near it."""
-    steps, windows, heights = _steps()
-    count = len(profiles)
-    middle = profiles.mean(axis=1, keepdims=True)
-    centred = profiles - middle
-    product = (centred @ steps.T).reshape(count, len(SIGMAS), len(SHIFTS))
-    mean = centred @ windows.T
-    variance = np.maximum(centred**2 @ windows.T - mean**2, 1e-3)
-    by_sigma = product.max(axis=2) / np.sqrt(variance)
-    at = by_sigma.argmax(axis=1)
-    rows = np.arange(count)
-    shift_at = product[rows, at].argmax(axis=1)
-    inner = np.clip(at, 1, len(SIGMAS) - 2)
-    before, here, after = (by_sigma[rows, inner + k] for k in (-1, 0, 1))
-    bend = before - 2 * here + after
-    offset = np.where(bend < -1e-9, np.clip(0.5 * (before - after) / np.where(bend == 0, 1, bend), -1, 1), 0)
-    ratio = math.log(SIGMAS[1] / SIGMAS[0])
-    sigma = (SIGMAS[inner] * np.exp(ratio * offset)).astype(np.float32)
-    sigma = np.where((at == 0) | (at == len(SIGMAS) - 1), SIGMAS[at], sigma)
-    shift = SHIFTS[shift_at]
-    height = product[rows, at, shift_at] * heights.reshape(len(SIGMAS), -1)[at, shift_at]
-    near = windows[at] > 0
-    low = np.where(near, profiles, np.inf).min(axis=1)
-    high = np.where(near, profiles, -np.inf).max(axis=1)
-    return (sigma, shift.astype(np.float32), by_sigma[rows, at], height, low, high)
 
 
 def joined(parts: list[Edges]) -> Edges:

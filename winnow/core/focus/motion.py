@@ -26,8 +26,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from winnow.core.focus.edges import Edges, Square
+from winnow.core.focus.profiles import Floats, Grey
 from winnow.core.focus.smears import BOWS, DIRECTIONS, LENGTHS, LONGEST, SHORTEST, stripes
-from winnow.core.focus.spectra import LEAST_PATCHES, PATCH, Floats, Grey, Spectra, spectra_at, spectra_of
+from winnow.core.focus.spectra import LEAST_PATCHES, PATCH, Spectra, spectra_at, spectra_of
 
 LARGE = 4_000_000
 """Pictures of more pixels are searched at full size and at a quarter, others also at half."""
@@ -53,8 +54,9 @@ CROSSING, TOO_SHARP = 0.7, 0.5
 """An edge that crosses a smear (|cos|) is too sharp below this share of the σ that the smear alone would give it."""
 ALL_SHARP = 0.8
 """If more than this share of the edges that cross it are too sharp, there was no such smear."""
-UPRIGHT = 12.0
-"""Degrees to level or upright within which bricks, shelves and façades lie."""
+UPRIGHT, UNWIDENED = 12.0, 0.05
+"""Degrees to level or upright within which bricks, shelves and façades lie, whose lines of one width leave stripes as
+smears do; but a smear makes edges wider, by at least this log ratio."""
 TOO_DEEP = 1.45
 """Stripes this many times deeper than a smear makes them are content."""
 
@@ -84,6 +86,7 @@ class Weights:
     widening: float = 3.5
     no_edges: float = -1.8
     upright: float = -0.25
+    upright_unwidened: float = -2.0
     support: float = 6.35
     alone: float = -0.06
     length: float = 1.15
@@ -163,6 +166,8 @@ def find_motion(
     about the sharpest place; then it is told whether all around it is smeared.
     """
     whole = [found for number in _searched(levels) if (found := spectra_of(levels, number, noise))]
+    if any(of.combed for of in whole):
+        return None  # two moments in one frame look like a smear
     best = _best(whole, edges)
     if best is not None:
         return _of_whole(levels, noise, edges, *best)
@@ -262,6 +267,7 @@ def evidence(found: Candidate, edges: Edges) -> float:
         ratio or 0.0,
         ratio is None,
         upright,
+        upright and ratio is not None and ratio < UNWIDENED,
         0.3 if found.support is None else found.support,
         found.support is None,
         math.log(found.length),

@@ -18,7 +18,8 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
-from winnow.core.focus.spectra import Floats, plane
+from winnow.core.focus.profiles import Floats
+from winnow.core.focus.spectra import plane
 
 LENGTHS = np.geomspace(3.2, 28, 26)
 """Lengths of the grid, px of the level; the first and the last are there to be no maximum: what content has of a

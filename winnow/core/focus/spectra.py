@@ -14,8 +14,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Grey = NDArray[np.uint8]
-Floats = NDArray[np.float32]
+from winnow.core.focus.profiles import Floats, Grey
+
 Indices = NDArray[np.intp]
 
 PATCH = 64
@@ -71,7 +71,8 @@ def plane() -> Plane:
 @dataclass(frozen=True, slots=True)
 class Spectra:
     """Patches of one level: left and top (px of the level), log power (n, band), the same without what is alike,
-    the log power that noise has, and which of them may be trusted in fine detail."""
+    the log power that noise has, which of them may be trusted in fine detail, and whether every other row is of
+    another moment, as in interlaced video."""
 
     level: int
     left: Indices
@@ -80,6 +81,7 @@ class Spectra:
     residues: Floats
     noise: float
     honest: NDArray[np.bool_]
+    combed: bool
 
     def only(self, chosen: NDArray[np.bool_]) -> Spectra:
         """Of some of the patches."""
@@ -91,6 +93,7 @@ class Spectra:
             self.residues[chosen],
             self.noise,
             self.honest[chosen],
+            self.combed,
         )
 
 
@@ -121,7 +124,13 @@ def _spectra(level: Grey, number: int, noise: float, left: Indices, top: Indices
     honest = (patches >= BURNT).mean(axis=(1, 2)) <= MUCH_BURNT
     if honest.sum() < LEAST_PATCHES:
         honest[:] = True
-    return Spectra(number, left, top, logs, plane().residue(logs), float(floor), honest)
+    return Spectra(number, left, top, logs, plane().residue(logs), float(floor), honest, _combed(patches))
+
+
+def _combed(patches: Grey) -> bool:
+    """Whether rows are more like the next but one than like the next."""
+    rows = patches.astype(np.int16)
+    return bool(np.abs(rows[:, 2:] - rows[:, :-2]).mean() < np.abs(rows[:, 1:] - rows[:, :-1]).mean())
 
 
 def _log_power(patches: Grey, floor: float) -> Floats:

@@ -22,8 +22,14 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       shown.map(({ frame, size }) => ({ frame, quality: "fit", size: fitSize(frame, size) }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>
       shown.map(({ frame }) => ({ frame, quality }));
+    const firsts = (shown: Shown[]): Wish[] =>
+      shown
+        .filter(({ frame }) => frame.stage !== "preview")
+        .map(({ frame, size }) => ({ frame, quality: "first", size: fitSize(frame, size) }));
     const wishes = [
       ...all(stage, "small"),
+      ...firsts(stage),
+      ...firsts(next),
       // Where the true pixels are there, their stand-in is not worth the time.
       ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
       ...(zoomed ? all(stage, "full") : []),
