@@ -35,8 +35,8 @@ _STEP = """
 
 
 def lines(folder: Path, decode_ms: float) -> Iterator[Line]:
-    """(name, value, unit, bound, baseline). folder: for a card that is made for it. decode_ms: one plain full decode of
-    one of its frames."""
+    """(name, value, unit, bound, baseline). folder: for a card that is made for it. decode_ms: one plain full decode
+    of one of its frames."""
     baseline = f"one plain full decode of such a frame: {decode_ms:.0f} ms of processor time"
     make_large_shoot(folder / "card", FRAMES, distinct=48, seed=2)
     for words, pause, bound in (("held at 30 a second", HELD_MS, None), ("8 a second", QUICK_MS, 25)):

@@ -67,13 +67,6 @@ def run_all(target: Path | None, count: int) -> None:
         add(*(Figure(*line) for line in trust.planning(folder)))
         add(*(Figure(*line) for line in first_look.lines(folder, 1000 * decode_s)))
         with serving(folder / "data", folder) as address, chromium() as driver:
-            make_large_shoot(folder / "card", FIRST, distinct=48, seed=2)
-            add(
-                *(
-                    Figure(*line)
-                    for line in first_look.lines(driver, address, folder / "card", 1000 * decode_s)
-                )
-            )
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
             _wait_for_previews(address, count)
             add(*_stepping(driver, address))
