@@ -52,12 +52,14 @@ def blurred(picture: np.ndarray, sigma: float) -> np.ndarray:
     return cv2.GaussianBlur(picture, (0, 0), sigma) if sigma else picture
 
 
-def smeared(picture: np.ndarray, length: float, degrees: float) -> np.ndarray:
-    """Blurred by a straight smear, drawn at 16 × and averaged."""
+def smeared(picture: np.ndarray, length: float, degrees: float, bow: float = 0.0) -> np.ndarray:
+    """Blurred by a smear from end to end, finely sampled; bow: how far it bends to one side, in its length."""
     size = 2 * math.ceil(length / 2) + 3
-    steps = np.linspace(-length / 2, length / 2, int(64 * length))
-    x = steps * math.cos(math.radians(degrees)) + size // 2
-    y = steps * math.sin(math.radians(degrees)) + size // 2
+    steps = np.linspace(-0.5, 0.5, int(64 * length))
+    along, aside = length * steps, bow * length * (0.5 - 4 * steps**2)
+    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    x = along * cos - aside * sin + size // 2
+    y = along * sin + aside * cos + size // 2
     kernel, _, _ = np.histogram2d(y, x, bins=size, range=[[-0.5, size - 0.5]] * 2)
     return cv2.filter2D(picture, -1, kernel / kernel.sum(), borderType=cv2.BORDER_REFLECT)
 

@@ -201,7 +201,9 @@ def test_verdicts() -> None:
     nowhere = judge(4.0, Spot(1, 1, 3.9), None, None)
     assert (nowhere.verdict, nowhere.instead) == (FocusVerdict.SOFT, None), "nothing in the frame is sharp"
     assert judge(1.9, Spot(1, 1, 1.6), None, None).verdict is FocusVerdict.SOFT
-    assert judge(1.9, far, None, 0.7).verdict is FocusVerdict.MISSED, "much softer than in the rest of its group"
+    assert judge(1.9, far, None, 0.7).verdict is FocusVerdict.MISSED, (
+        "much softer than in the rest of its group"
+    )
     assert judge(1.6, far, None, 0.6).verdict is FocusVerdict.SHARP, "lashes and grain measure up to that"
     moved = Motion(12, 30, kind=MotionKind.SUBJECT)
     assert judge(3.0, far, moved, 0.9).verdict is FocusVerdict.MOVED

@@ -49,6 +49,19 @@ def verdicts(report: Report, verdict: str, defect: str) -> Hits:
     return Hits(len(wanted & given), sorted(given - wanted), sorted(wanted - given))
 
 
+def missed_focus(report: Report) -> Hits:
+    """Frames said to have missed, or to be sharp nowhere, against frames that missed."""
+    found = frames_of(report)
+    wanted = {path for path, frame in truth.frames().items() if "missed_focus" in frame.defects}
+    given = {
+        path
+        for path, frame in found.items()
+        if frame["focus"]
+        and (frame["focus"]["verdict"] == "missed" or "nothing in the frame is sharp" in frame["reasons"])
+    }
+    return Hits(len(wanted & given), sorted(given - wanted), sorted(wanted - given))
+
+
 def exposures(report: Report) -> Hits:
     found = frames_of(report)
     wanted = {path for path, frame in truth.frames().items() if frame.defects & {"under", "over"}}
@@ -166,7 +179,7 @@ def main(path: Path) -> None:
     report = json.loads(path.read_text())
     print("faces", matched_faces(report)[1])
     print("closed eyes", closed_eyes(report))
-    print("missed focus", verdicts(report, "missed", "missed_focus"))
+    print("missed focus", missed_focus(report))
     print("shake", verdicts(report, "shake", "shake"))
     print("exposure", exposures(report))
     print("groups, scenes", grouping(report))

@@ -51,24 +51,26 @@ def test_eyes(demo_report: Report) -> None:
 
 
 def test_shake(demo_report: Report) -> None:
+    """Two test shots are smeared by 75 and 107 px: nothing in them is sharp, and that is what is said."""
     found = figures.verdicts(demo_report, "shake", "shake")
-    assert found.precision >= 0.95 and found.recall >= 0.95
+    assert found.false == []
+    assert set(found.missed) <= {"101TARN/TRN_0541.JPG", "102TMINI/TMN_0104.JPG"}
 
 
 def test_missed_focus(demo_report: Report) -> None:
-    """Recall falls short of 0.95 by two frames: one whose eyes are blurred by 1.4 px only, one of a pair of
-    which the other frame is as unlike."""
-    found = figures.verdicts(demo_report, "missed", "missed_focus")
-    assert found.precision >= 0.9
+    """Recall falls short by two frames: one whose eyes are blurred by 1.4 px only, one of a pair of which the other
+    frame is as unlike."""
+    found = figures.missed_focus(demo_report)
+    assert found.precision >= 0.95
     assert found.recall >= 0.85
     assert set(found.missed) <= {"101TARN/TRN_0473.JPG", "101TARN/TRN_0514.JPG"}
 
 
 def test_leads(demo_report: Report) -> None:
-    """Keepers of the truth differ from other faultless frames in expression, which is not measured: so what is
+    """Keepers of the truth differ from other faultless frames in the instant, which is not measured: so what is
     held is that frames with a fault do not lead. One does, of a pair that is sharp at two depths."""
     first, count = figures.keepers_in_front(demo_report)
-    assert first / count >= 0.75
+    assert first / count >= 0.85
     assert set(figures.faulty_leads(demo_report)) <= {"101TARN/TRN_0473.JPG"}
 
 

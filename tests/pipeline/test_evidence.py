@@ -15,6 +15,7 @@ from tests import photographs
 from tests.pipeline import crash
 from tests.server import Server, running, until
 from winnow.api.desk import Desk
+from winnow.core.capture import Area
 from winnow.core.evidence import Sheet, measure
 from winnow.core.group_edits import Word
 from winnow.pipeline import tasks
@@ -137,7 +138,7 @@ def test_the_subject_area_of_the_camera_is_the_subject(desk: Desk, tmp_path: Pat
     folder = tmp_path / "area"
     folder.mkdir()
     stored = photographs.photograph(2).transpose(Image.Transpose.ROTATE_90)
-    block = photographs.exif(orientation=6, SubjectLocation=(100, 150, 40, 40))  # Pillow's name
+    block = photographs.exif(orientation=6, SubjectLocation=(120, 249, 40, 60))  # Pillow's name
     stored.save(folder / "A_0001.JPG", quality=92, exif=block)
     shoot_id = desk.open_folder(str(folder))
     wait_until_idle(desk.engine)
@@ -146,4 +147,6 @@ def test_the_subject_area_of_the_camera_is_the_subject(desk: Desk, tmp_path: Pat
     assert found.focus.subject is not None and found.focus.subject.kind == "exif"
     width, height = stored.size
     assert (row["width"], row["height"]) == (height, width)
-    assert (found.focus.subject.x, found.focus.subject.y) == (height - 1 - 150, 100)
+    assert (found.focus.subject.x, found.focus.subject.y) == (height - 1 - 249, 120)
+    kept = frames.picture(desk.database.connection(), row["id"])  # type: ignore[arg-type]
+    assert kept is not None and kept.subject == Area(350, 120, 60, 40), "turned with the picture"

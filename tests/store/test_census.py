@@ -55,7 +55,7 @@ def change(database: Database, shoot_id: int, frame_id: int, what: str, value: A
         elif what == "problem":
             frames.set_problem(connection, frame_id, "p", ProblemKind(value), revision)
         elif what == "findings":
-            frames.set_findings(connection, frame_id, False, value[0], value[1], revision)
+            frames.set_findings(connection, frame_id, False, value[0], value[1], "", revision)
         else:
             connection.execute(
                 "UPDATE frame SET position = ?, frame_group = ?, revision = ? WHERE id = ?",

@@ -48,7 +48,7 @@ EVENNESS = 0.15
 """Added to the doubt of every edge before edges are weighed."""
 QUANTILE = 0.2
 """Quantile of σ that is compared: edges soft by nature do not count."""
-NARROWEST, WIDEST = -0.5, 1.2
+NARROWEST, WIDEST = -0.5, 0.5
 """Log ratios of σ across to σ along beyond these say no more."""
 CROSSING, TOO_SHARP = 0.7, 0.5
 """An edge that crosses a smear (|cos|) is too sharp below this share of the σ that the smear alone would give it."""
@@ -76,32 +76,51 @@ ABOUT_A_CELL = 12
 
 
 @dataclass(frozen=True, slots=True)
-class Weights:
-    """What the answers count: a logistic regression on candidates of 30 photographs and made-up patterns, smeared and
-    not (docs/evidence.md), held against photographs left out."""
+class Answers:
+    """Answers about a candidate (see `Candidate` for the first); yes is 1. `constant` is 1 throughout.
 
-    finest: float = 11.2
-    side_lobes: float = 3.2
-    excess: float = -2.0
-    widening: float = 3.5
-    no_edges: float = -1.8
-    upright: float = -0.25
-    upright_unwidened: float = -2.0
-    support: float = 6.35
-    alone: float = -0.06
-    length: float = 1.15
-    all_sharp: float = -3.8
-    depth: float = 1.0
-    too_deep: float = -2.0
-    unheard: float = 0.8
-    constant: float = -11.5
+    widening: log of σ across to σ along, 0 with `no_edges` for too few. alone: no other level can show it. all_sharp:
+    nearly all edges that cross it are too sharp. unheard: too few patches tell of the depth.
+    """
+
+    finest: float
+    side_lobes: float
+    excess: float
+    widening: float
+    no_edges: float
+    upright_unwidened: float
+    support: float
+    alone: float
+    length: float
+    all_sharp: float
+    depth: float
+    too_deep: float
+    unheard: float
+    constant: float = 1.0
 
 
-WEIGHTS = Weights()
-LEAST_EVIDENCE = 1.5
-"""Where the chance of being wrong is one half."""
-DOUBT_FALLS, DOUBT_FROM = 1.75, 2.6
-"""How the odds of being wrong fall with the evidence, where one frame in ten is smeared: from the share of 600
+WEIGHTS = Answers(
+    finest=10.8,
+    side_lobes=2.85,
+    excess=-1.6,
+    widening=6.05,
+    no_edges=-0.5,
+    upright_unwidened=-2.0,
+    support=7.45,
+    alone=-0.65,
+    length=0.3,
+    all_sharp=-3.7,
+    depth=0.7,
+    too_deep=-2.8,
+    unheard=0.7,
+    constant=-9.7,
+)
+"""What the answers count: a logistic regression on candidates of photographs and made-up patterns, smeared and not
+(docs/evidence.md), held against photographs left out."""
+LEAST_EVIDENCE = 2.0
+"""Where the chance of being wrong is a third."""
+DOUBT_FALLS, DOUBT_FROM = 1.3, 1.95
+"""How the odds of being wrong fall with the evidence, where one frame in ten is smeared: from the share of 1,083
 unshaken photographs and of 560 smeared ones that have so much."""
 
 
@@ -258,26 +277,28 @@ def _support(others: Sequence[tuple[int, Floats]], bow: int, length_px: float, a
 
 def evidence(found: Candidate, edges: Edges) -> float:
     """How much speaks for a smear: log of the odds, among candidates."""
+    return float(np.dot(astuple(WEIGHTS), astuple(answers(found, edges))))
+
+
+def answers(found: Candidate, edges: Edges) -> Answers:
+    """What is asked of a candidate, in figures that are weighed."""
     ratio = _widening(found.angle, edges)
     upright = abs((found.angle + 45) % 90 - 45) <= UPRIGHT
-    told = (
-        found.finest,
-        found.side_lobes,
-        max(0.0, found.excess - 1),
-        ratio or 0.0,
-        ratio is None,
-        upright,
-        upright and ratio is not None and ratio < UNWIDENED,
-        0.3 if found.support is None else found.support,
-        found.support is None,
-        math.log(found.length),
-        _too_sharp(found, edges) > ALL_SHARP,
-        min(found.depth, 1.2),
-        max(0.0, found.depth - TOO_DEEP),
-        found.heard < 5,
-        1.0,
+    return Answers(
+        finest=found.finest,
+        side_lobes=found.side_lobes,
+        excess=max(0.0, found.excess - 1),
+        widening=ratio or 0.0,
+        no_edges=ratio is None,
+        upright_unwidened=upright and (ratio is None or ratio < UNWIDENED),
+        support=0.3 if found.support is None else found.support,
+        alone=found.support is None,
+        length=math.log(found.length),
+        all_sharp=_too_sharp(found, edges) > ALL_SHARP,
+        depth=min(found.depth, 1.2),
+        too_deep=max(0.0, found.depth - TOO_DEEP),
+        unheard=found.heard < 5,
     )
-    return float(np.dot(astuple(WEIGHTS), told))
 
 
 def _widening(angle: float, edges: Edges) -> float | None:

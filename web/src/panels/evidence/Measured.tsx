@@ -81,6 +81,7 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
       <Scale frame={frame} group={group} />
       <p>
         <b className="font-semibold">{VERDICTS[focus.verdict]}</b>
+        {subject?.sigma_px === null && ` ${SUBJECTS[subject.kind]}`}
         {subject && subject.sigma_px !== null && (
           <>
             {": "}
@@ -136,7 +137,7 @@ function Scale({ frame, group }: { frame: Frame; group: Frame[] }) {
       className="relative mt-1 mb-1.5 h-7"
     >
       <span className="absolute inset-x-0 top-2 h-px bg-line" />
-      {[0.5, 1, SHARP, 2, BLURRED].map((tick) => (
+      {[0.5, 1, SHARP, BLURRED].map((tick) => (
         <span
           key={tick}
           className="absolute top-3.5 -translate-x-1/2 text-[11px] text-ink3"
