@@ -61,9 +61,12 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       <div className="flex h-6 min-w-0 flex-1 flex-wrap items-center gap-x-2 overflow-hidden *:h-6 *:items-center">
         {width >= STARS_FIRST && stars}
         <Warnings frame={frame} reachable />
-        {motion ? (
+        {motion && motion.kind !== "pan" ? (
           // σ says little of a picture that is blurred one way only.
-          <span className="flex" title="Shake: how far the picture moved while it was taken">
+          <span
+            className="flex"
+            title={motion.kind === "shake" ? "How far the camera moved" : "How far the subject moved"}
+          >
             moved {Math.round(motion.length_px)} px
           </span>
         ) : (
