@@ -170,7 +170,7 @@ const LOOK: Command[] = [
     id: "point",
     title: "This is what matters: the point under the pointer, in the whole group; there again: take it back",
     section: "Look",
-    keys: ["m"],
+    keys: ["t"],
     run: pointOut,
   },
   {
