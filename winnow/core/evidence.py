@@ -27,6 +27,7 @@ from winnow.core.focus import blurmap, edges, motion
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion
 from winnow.core.focus.profiles import Grey
+from winnow.core.focus.verdict import ELSEWHERE, SHARP_PX
 from winnow.core.points import Point
 from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 
@@ -50,6 +51,8 @@ BODY_REACH, BODY_BELOW = 1.3, 1.6
 lies, in widths of the face."""
 SUBJECT_REACH = 0.04
 """Reach about a point without a face, of the long edge."""
+STANDS_OUT = 2.0
+"""A pan leaves most of the frame so many times softer than its sharpest place."""
 FOLLOWED = 0.15
 """Reach about the sharpest place, of the long edge, of what the camera may have followed."""
 LARGE_AREA = 0.06
@@ -258,13 +261,14 @@ def measure_focus(sheet: Sheet, faces: tuple[Face, ...]) -> Focus:
     """Where the frame is sharp, whether the subject is, and what moved."""
     found = blurmap.blur_map(sheet.edges, sheet.width, sheet.height)
     sharpest = blurmap.sharpest(sheet.edges, found)
+    subject = _subject(sheet, faces, sharpest)
+    moved = _where_it_is(sheet, faces) if _may_have_moved(subject, sharpest) else None
+    followed = _about(sheet, sharpest) if _stands_out(sharpest, found) else None
     return Focus(
         found,
         sharpest,
-        _subject(sheet, faces, sharpest),
-        motion.find_motion(
-            sheet.levels, sheet.noise, sheet.edges, _where_it_is(sheet, faces), _about(sheet, sharpest)
-        ),
+        subject,
+        motion.find_motion(sheet.levels, sheet.noise, sheet.edges, moved, followed),
         _at_point(sheet, sheet.point.x, sheet.point.y, SubjectKind.POINT) if sheet.point else None,
     )
 
@@ -338,6 +342,18 @@ def _at_point(sheet: Sheet, x: float, y: float, kind: SubjectKind, reach: float 
 
 def _edges_in(sheet: Sheet, squares: Sequence[edges.Square]) -> list[edges.Edges]:
     return edges.edges_in(sheet.levels, sheet.noise, squares) if squares else []
+
+
+def _may_have_moved(subject: Subject | None, sharpest: Spot | None) -> bool:
+    """Whether the subject is soft and another place is sharper: without that nothing tells that it moved by itself."""
+    if subject is None or subject.sigma_px is None or sharpest is None:
+        return sharpest is not None
+    return subject.sigma_px > max(SHARP_PX, sharpest.sigma_px / ELSEWHERE)
+
+
+def _stands_out(spot: Spot | None, found: BlurMap) -> bool:
+    """Whether the sharpest place is far sharper than most of the frame."""
+    return spot is not None and float(np.nanmedian(found.sigma)) > STANDS_OUT * spot.sigma_px
 
 
 def _about(sheet: Sheet, spot: Spot | None) -> edges.Square | None:

@@ -18,7 +18,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import astuple, dataclass
+from dataclasses import astuple, dataclass, replace
 from enum import StrEnum
 
 import cv2
@@ -34,6 +34,8 @@ LARGE = 4_000_000
 """Pictures of more pixels are searched at full size and at a quarter, others also at half."""
 CANDIDATES = 4
 """So many maxima of each level and bow are looked at closely."""
+LEAST_LIKENESS = 0.2
+"""Of those that are less like a smear none was one."""
 FINEST = 8
 """So many patches, those with most power beyond the main lobe, must show the stripes."""
 MAIN_LOBE = 0.75
@@ -117,6 +119,8 @@ WEIGHTS = Answers(
 )
 """What the answers count: a logistic regression on candidates of photographs and made-up patterns, smeared and not
 (docs/evidence.md), held against photographs left out."""
+MOST_BY_EDGES = WEIGHTS.widening * WIDEST
+"""What edges can add to the evidence of a spectrum."""
 LEAST_EVIDENCE = 2.0
 """Where the chance of being wrong is a third."""
 DOUBT_FALLS, DOUBT_FROM = 1.3, 1.95
@@ -203,7 +207,8 @@ def _searched(levels: list[Grey]) -> Iterator[int]:
 def _best(spectra: Sequence[Spectra], edges: Edges) -> tuple[Candidate, float] | None:
     """The smear that most speaks for, with the evidence, if that is enough."""
     found = candidates(spectra)
-    weighed = [(evidence(candidate, edges), candidate) for candidate in found]
+    likely = [one for one in found if _by_spectrum(one) + MOST_BY_EDGES >= LEAST_EVIDENCE]
+    weighed = [(evidence(candidate, edges), candidate) for candidate in likely]
     most, best = max(weighed, key=lambda pair: pair[0], default=(-math.inf, None))
     if best is None or most < LEAST_EVIDENCE:
         return None
@@ -229,7 +234,7 @@ def candidates(spectra: Sequence[Spectra]) -> list[Candidate]:
         for bow in range(len(BOWS)):
             for row, column in _maxima(height[bow])[:CANDIDATES]:
                 length, angle = _between(height[bow], row, column)
-                if SHORTEST <= length <= LONGEST:
+                if SHORTEST <= length <= LONGEST and likeness[bow, row, column] >= LEAST_LIKENESS:
                     support = _support(others, bow, length * 2**of.level, angle)
                     found.append(_candidate(of, (bow, row, column), length, angle, means[at], support))
     return found
@@ -280,21 +285,36 @@ def evidence(found: Candidate, edges: Edges) -> float:
     return float(np.dot(astuple(WEIGHTS), astuple(answers(found, edges))))
 
 
+def _by_spectrum(found: Candidate) -> float:
+    """The evidence without what edges say."""
+    return float(np.dot(astuple(WEIGHTS), astuple(_of_spectrum(found))))
+
+
 def answers(found: Candidate, edges: Edges) -> Answers:
     """What is asked of a candidate, in figures that are weighed."""
     ratio = _widening(found.angle, edges)
     upright = abs((found.angle + 45) % 90 - 45) <= UPRIGHT
+    return replace(
+        _of_spectrum(found),
+        widening=ratio or 0.0,
+        no_edges=ratio is None,
+        upright_unwidened=upright and (ratio is None or ratio < UNWIDENED),
+        all_sharp=_too_sharp(found, edges) > ALL_SHARP,
+    )
+
+
+def _of_spectrum(found: Candidate) -> Answers:
     return Answers(
         finest=found.finest,
         side_lobes=found.side_lobes,
         excess=max(0.0, found.excess - 1),
-        widening=ratio or 0.0,
-        no_edges=ratio is None,
-        upright_unwidened=upright and (ratio is None or ratio < UNWIDENED),
+        widening=0.0,
+        no_edges=False,
+        upright_unwidened=False,
         support=0.3 if found.support is None else found.support,
         alone=found.support is None,
         length=math.log(found.length),
-        all_sharp=_too_sharp(found, edges) > ALL_SHARP,
+        all_sharp=False,
         depth=min(found.depth, 1.2),
         too_deep=max(0.0, found.depth - TOO_DEEP),
         unheard=found.heard < 5,
