@@ -345,7 +345,7 @@ def _edges_in(sheet: Sheet, squares: Sequence[edges.Square]) -> list[edges.Edges
 
 
 def _may_have_moved(subject: Subject | None, sharpest: Spot | None) -> bool:
-    """Whether the subject is soft and another place is sharper: without that nothing tells that it moved by itself."""
+    """Whether the subject is soft and another place sharper: without that nothing tells that it moved."""
     if subject is None or subject.sigma_px is None or sharpest is None:
         return sharpest is not None
     return subject.sigma_px > max(SHARP_PX, sharpest.sigma_px / ELSEWHERE)
