@@ -101,8 +101,8 @@ def _frame(row: Any, found: Any, maps: bool) -> dict[str, Any]:
         "sharp_share": sharp_share(focus["sigma_px"]),
         "subject": subject,
         "instead": judged["instead"],
-        "motion": {"length_px": motion["length_px"], "angle_deg": motion["angle_deg"]} if motion
-        else {"length_px": 0, "angle_deg": 0},
+        "motion": {name: motion[name] for name in ("length_px", "angle_deg", "kind", "doubt")} if motion
+        else {"length_px": 0, "angle_deg": 0, "kind": None, "doubt": 0},
     }  # fmt: skip
     if maps:
         frame["focus"]["map"] = {
