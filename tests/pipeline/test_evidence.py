@@ -150,3 +150,18 @@ def test_the_subject_area_of_the_camera_is_the_subject(desk: Desk, tmp_path: Pat
     assert (found.focus.subject.x, found.focus.subject.y) == (height - 1 - 249, 120)
     kept = frames.picture(desk.database.connection(), row["id"])  # type: ignore[arg-type]
     assert kept is not None and kept.subject == Area(350, 120, 60, 40), "turned with the picture"
+
+
+@pytest.mark.parametrize("size", [(1, 1), (64, 64), (299, 200), (2000, 40)])
+def test_pictures_too_small_to_measure_say_so(desk: Desk, tmp_path: Path, size: tuple[int, int]) -> None:
+    """Icons and strips: no exception in the note, and nothing that is tried again at every start."""
+    folder = tmp_path / "icons"
+    folder.mkdir()
+    photographs.photograph(2).resize(size).save(folder / "ICON.PNG")
+    shoot_id = desk.open_folder(str(folder))
+    wait_until_idle(desk.engine)
+    (row,) = rows_of(desk, shoot_id)
+    found = evidence.details(desk.database.connection(), row["id"])  # type: ignore[arg-type]
+    assert found is not None and found["problem"] == tasks.TOO_SMALL.problem
+    assert (row["problem"], row["note"], row["warnings"]) == (None, None, "")
+    assert evidence.failed(desk.database.connection(), shoot_id) == 0
