@@ -251,3 +251,19 @@ def test_a_tiny_embedded_jpeg_is_not_taken_for_the_picture(tmp_path: Path) -> No
     assert max(decoded.pixels.shape[:2]) >= 1024  # developed, not the 160 px of the JPEG
     small = np.asarray(Image.fromarray(decoded.pixels).resize((240, 160))).mean(2).ravel()
     assert np.corrcoef(small, np.asarray(scene.resize((240, 160))).mean(2).ravel())[0, 1] > 0.9
+
+
+def test_messages_name_no_places(tmp_path: Path) -> None:
+    """Neither of this disk nor of memory: what a decoder says is cleaned of them."""
+    path = tmp_path / "deep" / "folder" / "BROKEN_0001.PNG"
+    path.parent.mkdir(parents=True)
+    path.write_bytes(b"\x89PNG\r\n\x1a\n" + bytes(range(256)))
+    for read in (images.decode, images.read_head):
+        with pytest.raises(images.UnreadableError) as told:
+            read(path)
+        assert "<" not in str(told.value) and "/" not in str(told.value) and "0x" not in str(told.value)
+        assert str(told.value).startswith("It is not a PNG that can be decoded")
+    said = images._said(
+        RuntimeError("OpenCV(4.14) /io/opencv/modules/core/src/matrix.cpp:246: error: (-215) s >= 0")
+    )
+    assert said == "OpenCV(4.14) error: (-215) s >= 0"

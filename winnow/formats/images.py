@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -42,6 +43,7 @@ _INSIDE = {"HEIF": 1.5}
 """Bytes a pixel that a reader needs beside what it hands over."""
 _DEEP_TIFF_BYTES = 4.5
 _CV_NO_MEMORY = -4
+_PLACES = re.compile(r"<[^>]*>|(?:[A-Za-z]:)?(?:[\\/][\w.+-]+){2,}(?::\d+)?:?")
 
 pillow_heif.register_heif_opener()
 Image.MAX_IMAGE_PIXELS = None  # checked here, with a message that says what to do
@@ -366,4 +368,10 @@ def _reason(path: Path, error: Exception) -> str:
         start = b""
     if start and all(32 <= byte < 127 or byte in b"\r\n\t" for byte in start):
         return f"It is named {kind} but holds text, not a picture."
-    return f"It is not a {kind} that can be decoded ({error})."
+    return f"It is not a {kind} that can be decoded ({_said(error)})."
+
+
+def _said(error: Exception) -> str:
+    """What a decoder says, without the places in memory, on this disk and in its own source that it may name."""
+    told = _PLACES.sub("", str(error))
+    return " ".join(told.split()).strip(" :'\"") or type(error).__name__

@@ -198,7 +198,7 @@ def _read_head_alone(task: HeadTask) -> HeadResult:
     except Exception as error:
         # One file that nobody thought of must not take the others of its task with it.
         log.exception("reading %s", display(task.path))
-        problem = Problem(f"It cannot be read ({_clean(error)}).", ProblemKind.LASTING)
+        problem = Problem(f"It cannot be read ({type(error).__name__}; the log has more).", ProblemKind.LASTING)
         return HeadResult(task.frame_id, problem=problem)
 
 
@@ -381,7 +381,8 @@ def prepare(task: PrepareTask) -> DeriveResult:
         except Exception as error:
             # Measuring is an extra: the frame can be seen and marked without it.
             log.exception("measuring %s", display(wanted.path))
-            measured = Measured(None, None, f"It could not be measured ({_clean(error)}).")
+            what = f"It could not be measured ({type(error).__name__}; the log has more). It can be seen and marked."
+            measured = Measured(None, None, what)
         return DeriveResult(wanted.frame_id, note=note, measured=measured, digest=digest)
 
 
