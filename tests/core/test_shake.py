@@ -13,7 +13,7 @@ import pytest
 from tests import edges as made
 from tests import patterns, wallpapers
 from winnow.core.evidence import Sheet
-from winnow.core.focus import blurmap, edges, motion
+from winnow.core.focus import blurmap, edges, motion, weighing
 from winnow.core.focus.motion import Motion, MotionKind
 
 EDGE = 1400
@@ -194,8 +194,8 @@ def test_cropping_leaves_the_verdict() -> None:
 
 
 def test_the_chance_of_being_wrong_falls_with_the_evidence() -> None:
-    assert motion.chance_wrong(motion.LEAST_EVIDENCE) <= 0.5
-    assert motion.chance_wrong(motion.LEAST_EVIDENCE + 3) < 0.02
+    assert weighing.chance_wrong(weighing.LEAST_EVIDENCE) <= 0.5
+    assert weighing.chance_wrong(weighing.LEAST_EVIDENCE + 3) < 0.02
     plain = motion_of(made.smeared(wallpapers.grey("Picture_0B_by_freespace.jpg", EDGE), 15, 40))
     assert plain is not None and plain.doubt < 0.01
 

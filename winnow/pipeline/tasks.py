@@ -198,7 +198,9 @@ def _read_head_alone(task: HeadTask) -> HeadResult:
     except Exception as error:
         # One file that nobody thought of must not take the others of its task with it.
         log.exception("reading %s", display(task.path))
-        problem = Problem(f"It cannot be read ({type(error).__name__}; the log has more).", ProblemKind.LASTING)
+        problem = Problem(
+            f"It cannot be read ({type(error).__name__}; the log has more).", ProblemKind.LASTING
+        )
         return HeadResult(task.frame_id, problem=problem)
 
 
