@@ -13,12 +13,13 @@ SHARP_PX, SOFT_PX = 1.7, 2.2
 was missed. (Common practice, no source: 1 px is what a good lens and a sensor leave of an edge; grain and soft
 lashes make sharp eyes measure up to 1.6.)"""
 MUCH_WORSE = 2.2
-"""A subject that is so many times softer than in the best frame of its group, and sharp elsewhere, was missed also
-below `SOFT_PX`."""
+"""A subject that is so many times softer than in the best frame of its group, and plainly sharper elsewhere, was
+missed also below `SOFT_PX`."""
 ELSEWHERE = 0.7
 """A place is the one that the focus fell on instead if its σ is below this share of the subject's."""
-FAR_SHARPER = 0.4
-"""Below this share of the subject's it is plain that the focus fell there."""
+PLAINLY, FAR_SHARPER = 0.5, 0.25
+"""Shares of the subject's σ: plainly sharper; and so much sharper that the focus fell there, even if it is not sharp
+by itself."""
 MOST_TOLD_PX = 6.0
 """On photographs σ beyond this is too far off to be given as a number."""
 
@@ -64,9 +65,9 @@ def judge_focus(
     much_worse = best_sigma is not None and subject_sigma > MUCH_WORSE * best_sigma
     if instead is None:
         return Judged(FocusVerdict.SOFT)
-    plain = instead.sigma_px <= FAR_SHARPER * subject_sigma
-    elsewhere = instead.sigma_px <= SOFT_PX or plain
-    missed = elsewhere and (subject_sigma > SOFT_PX or much_worse)
+    share = instead.sigma_px / subject_sigma
+    elsewhere = instead.sigma_px <= SOFT_PX or share <= FAR_SHARPER
+    missed = elsewhere and (subject_sigma > SOFT_PX or (much_worse and share <= PLAINLY))
     return Judged(FocusVerdict.MISSED if missed else FocusVerdict.SOFT, instead)
 
 
