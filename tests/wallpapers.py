@@ -93,9 +93,12 @@ def _fetch(package: str, version: str, digest: str, target: Path) -> None:
     CACHE.mkdir(parents=True, exist_ok=True)
     command = ["apt-get", "download", "-q", f"{package}={version}"]
     done = subprocess.run(command, cwd=CACHE, capture_output=True, text=True)
-    assert done.returncode == 0, (
-        f"{package} could not be fetched: `make debian` brings the lists up to date. {done.stderr}"
-    )
+    if done.returncode != 0:  # the lists of packages may be missing or old
+        subprocess.run(
+            [*([] if os.geteuid() == 0 else ["sudo"]), "apt-get", "update", "-q"], capture_output=True
+        )
+        done = subprocess.run(command, cwd=CACHE, capture_output=True, text=True)
+    assert done.returncode == 0, f"{package} could not be fetched: {done.stderr}"
     (archive,) = CACHE.glob(f"{package}_*.deb")
     assert hashlib.sha256(archive.read_bytes()).hexdigest() == digest, (
         f"{package} is not the one that was pinned"
