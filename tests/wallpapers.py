@@ -16,15 +16,10 @@ import cv2
 import numpy as np
 
 CACHE = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "winnow-tests"
+VERSION = "20.04.0-2"
 PACKAGES = {
-    (
-        "lomiri-wallpapers-16.04",
-        "20.04.0-2",
-    ): "a99ff6a3bfe451e4cc0682ecb3cc82e71740626d59e4845ae34a0a0e45421eab",
-    (
-        "lomiri-wallpapers-20.04",
-        "20.04.0-2",
-    ): "d44e89b8473aafe64a5b678f014862dc31335aaaf18665c544d985d854f1a709",
+    "lomiri-wallpapers-16.04": "a99ff6a3bfe451e4cc0682ecb3cc82e71740626d59e4845ae34a0a0e45421eab",
+    "lomiri-wallpapers-20.04": "d44e89b8473aafe64a5b678f014862dc31335aaaf18665c544d985d854f1a709",
 }
 BELOW = "usr/share/backgrounds"
 
@@ -63,35 +58,29 @@ GRAPHICS = {
 @cache
 def grey(name: str, long_edge: int) -> np.ndarray:
     """A picture as brightness, 0 to 255, float, reduced to a long edge."""
-    picture = cv2.imread(str(_folder() / BELOW / name), cv2.IMREAD_GRAYSCALE)
+    path = next(folder / name for folder in _folders() if (folder / name).is_file())
+    picture = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
     assert picture is not None, name
     scale = long_edge / max(picture.shape)
-    small = (
-        cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else picture
-    )
-    return small.astype(np.float64)
+    if scale < 1:
+        picture = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    return picture.astype(np.float64)
 
 
 @cache
-def _folder() -> Path:
-    for (package, version), digest in PACKAGES.items():
-        unpacked = CACHE / f"{package}_{version}"
+def _folders() -> list[Path]:
+    found = []
+    for package, digest in PACKAGES.items():
+        unpacked = CACHE / f"{package}_{VERSION}"
         if not unpacked.is_dir():
-            _fetch(package, version, digest, unpacked)
-    joined = CACHE / "wallpapers"
-    pictures = joined / BELOW
-    pictures.mkdir(parents=True, exist_ok=True)
-    for package, version in PACKAGES:
-        for picture in (CACHE / f"{package}_{version}" / BELOW).glob("*.jpg"):
-            target = pictures / picture.name
-            if not target.exists():
-                target.symlink_to(picture)
-    return joined
+            _fetch(package, digest, unpacked)
+        found.append(unpacked / BELOW)
+    return found
 
 
-def _fetch(package: str, version: str, digest: str, target: Path) -> None:
+def _fetch(package: str, digest: str, target: Path) -> None:
     CACHE.mkdir(parents=True, exist_ok=True)
-    command = ["apt-get", "download", "-q", f"{package}={version}"]
+    command = ["apt-get", "download", "-q", f"{package}={VERSION}"]
     done = subprocess.run(command, cwd=CACHE, capture_output=True, text=True)
     if done.returncode != 0:  # the lists of packages may be missing or old
         subprocess.run(

@@ -80,7 +80,7 @@ def test_what_nobody_shook_is_not_called_shaken() -> None:
 
 @pytest.mark.parametrize("name", wallpapers.GRAPHICS)
 def test_graphics_are_not_surely_shaken(name: str) -> None:
-    """Smooth shades without anything in them are told badly, and the doubt says so."""
+    """Smooth shades without anything in them are told badly: here the doubt says so."""
     seen = motion_of(wallpapers.grey(name, EDGE))
     assert seen is None or seen.kind is not MotionKind.SHAKE or seen.doubt > 0.3
 

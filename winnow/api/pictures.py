@@ -109,10 +109,7 @@ def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     try:
         jpeg = first_look(Path(found.path), found.below)
     except OSError as error:
-        reason = error.strerror or "it cannot be read"
-        raise ProblemError(
-            Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason})."
-        ) from error
+        raise _gone(error) from error
     if jpeg is None:
         return Response(status_code=204, headers=NOT_KEPT)
     return Response(jpeg, media_type=JPEG, headers=FOR_EVER)
@@ -165,12 +162,14 @@ def _as_it_lies(found: Picture, media_type: str, headers: dict[str, str]) -> Res
     try:
         file = open_plain(found.path, found.below)
     except OSError as error:
-        reason = error.strerror or "it cannot be read"
-        raise ProblemError(
-            Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason})."
-        ) from error
+        raise _gone(error) from error
     length = {"Content-Length": str(os.fstat(file.fileno()).st_size)}
     return StreamingResponse(_blocks(file), media_type=media_type, headers=headers | length)
+
+
+def _gone(error: OSError) -> ProblemError:
+    reason = error.strerror or "it cannot be read"
+    return ProblemError(Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason}).")
 
 
 def _blocks(file: BufferedReader) -> Iterator[bytes]:

@@ -353,7 +353,7 @@ def _cost(
         cost += SOFT
         spot = evidence.focus.sharpest
         if spot is None or spot.sigma_px > SOFT_PX:
-            said.append(Reason("focus", False, "nothing in the frame is sharp"))
+            said.append(Reason("nowhere", False, "nothing in the frame is sharp"))
     if frame.exposure is not ExposureVerdict.OK and not bracket:
         cost += WRONG_EXPOSURE
     if frame.group_stops is not None:

@@ -86,12 +86,7 @@ def set_words(
 ) -> Batch | None:
     """Journals and applies what a person says of groups as one batch; None if it was said before."""
     said = evidence.words(connection, shoot_id)
-    changes = [
-        Change(frame_id, Field.GROUP, _written(said.get(frame_id)), _written(word))
-        for frame_id, word in words.items()
-        if said.get(frame_id) != word
-    ]
-    return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
+    return _say(connection, shoot_id, Field.GROUP, said, words, actor, title, now)
 
 
 def set_points(
@@ -105,10 +100,23 @@ def set_points(
 ) -> Batch | None:
     """Journals and applies points that matter in frames as one batch; None if they were there before."""
     there = evidence.points(connection, shoot_id)
+    return _say(connection, shoot_id, Field.POINT, there, points, actor, title, now)
+
+
+def _say(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    field: Field,
+    before: Mapping[int, Word | Point],
+    after: Mapping[int, Word | Point | None],
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
     changes = [
-        Change(frame_id, Field.POINT, _written(there.get(frame_id)), _written(point))
-        for frame_id, point in points.items()
-        if there.get(frame_id) != point
+        Change(frame_id, field, _written(before.get(frame_id)), _written(said))
+        for frame_id, said in after.items()
+        if before.get(frame_id) != said
     ]
     return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
 

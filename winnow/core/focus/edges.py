@@ -83,6 +83,11 @@ class Edges:
     def __len__(self) -> int:
         return len(self.x)
 
+    @property
+    def weight(self) -> NDArray[np.float64]:
+        """How much each counts among others."""
+        return np.asarray(1 / (self.doubt.astype(np.float64) ** 2 + EVENNESS**2))
+
     def where(self, chosen: NDArray[np.bool_] | NDArray[np.intp]) -> Edges:
         return Edges(*(getattr(self, name)[chosen] for name in self.__slots__))
 
@@ -294,7 +299,7 @@ def typical_sigmas(edges: Edges, group: NDArray[np.intp], count: int, share: flo
     """The same for each of `count` groups of edges, given the number of each edge's group; NaN for none."""
     order = np.lexsort((edges.sigma, group))
     sigma, group = edges.sigma[order], group[order]
-    rising = np.cumsum(1 / (edges.doubt[order].astype(np.float64) ** 2 + EVENNESS**2))
+    rising = np.cumsum(edges.weight[order])
     bounds = np.searchsorted(group, np.arange(count + 1))
     before = np.r_[0.0, rising][bounds]
     at = np.searchsorted(rising, before[:-1] + share * np.diff(before))

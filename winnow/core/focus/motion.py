@@ -18,19 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from winnow.core.focus.candidates import Candidate, candidates, depth_in
-from winnow.core.focus.edges import Edges, Square
+from winnow.core.focus.edges import EVENNESS, Edges, Square
 from winnow.core.focus.profiles import Grey
 from winnow.core.focus.smears import BOWS
 from winnow.core.focus.spectra import LEAST_PATCHES, PATCH, Spectra, spectra_at, spectra_of
-from winnow.core.focus.weighing import (
-    EVENNESS,
-    LEAST_EVIDENCE,
-    TOO_SHARP,
-    chance_wrong,
-    evidence,
-    may_be,
-    weight_of,
-)
+from winnow.core.focus.weighing import LEAST_EVIDENCE, chance_wrong, crossing, evidence, may_be
 
 LARGE = 4_000_000
 """Pictures of more pixels are searched at full size and at a quarter, others also at half."""
@@ -134,13 +126,11 @@ def _sharp_part(levels: list[Grey], noise: float, edges: Edges, found: Candidate
     rows, columns = levels[0].shape
     cell = max(rows, columns) / CELLS
     down, across = math.ceil(rows / cell), math.ceil(columns / cell)
-    cosine = np.abs(np.cos(edges.angle - math.radians(found.angle)))
-    crossing = edges.where(cosine > CROSSING_THERE)
-    cosine = cosine[cosine > CROSSING_THERE]
-    sharp = crossing.sigma < TOO_SHARP * cosine * found.length_px / math.sqrt(12)
-    weight = weight_of(crossing) * EVENNESS**2
-    row = np.minimum(crossing.y / cell, down - 1).astype(int)
-    column = np.minimum(crossing.x / cell, across - 1).astype(int)
+    chosen, sharp = crossing(found, edges, CROSSING_THERE)
+    there, sharp = edges.where(chosen), sharp[chosen]
+    weight = there.weight * EVENNESS**2
+    row = np.minimum(there.y / cell, down - 1).astype(int)
+    column = np.minimum(there.x / cell, across - 1).astype(int)
     number = row * across + column
     count = np.bincount(number, weight, down * across)
     too_sharp = np.bincount(number, weight * sharp, down * across)
@@ -154,8 +144,8 @@ def _sharp_part(levels: list[Grey], noise: float, edges: Edges, found: Candidate
         size = int((labels == part).sum())
         if weight[here].sum() >= SHARP_TOGETHER and size >= CELLS_TOGETHER:
             some = here[np.linspace(0, len(here) - 1, ABOUT_A_CELL).astype(int)]
-            there = spectra_at(levels, found.level, noise, crossing.x[some], crossing.y[some])
-            if there is not None and depth_in(there, found) < NO_STRIPES:
+            cut = spectra_at(levels, found.level, noise, there.x[some], there.y[some])
+            if cut is not None and depth_in(cut, found) < NO_STRIPES:
                 unsmeared += size
     return unsmeared, int(measured.sum())
 

@@ -17,13 +17,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from winnow.core.focus.candidates import Candidate
-from winnow.core.focus.edges import Edges
-from winnow.core.focus.profiles import Floats
+from winnow.core.focus.edges import Edges, typical_sigma
 
 ACROSS, ALONG = 0.8, 0.4
 """|cos| of the angle between the normal of an edge and the smear: edges across it and along it."""
-EVENNESS = 0.15
-"""Added to the doubt of every edge before edges are weighed."""
 QUANTILE = 0.2
 """Quantile of σ that is compared: edges soft by nature do not count."""
 NARROWEST, WIDEST = -0.5, 0.5
@@ -139,35 +136,23 @@ def chance_wrong(evidence: float) -> float:
 def _widening(angle: float, edges: Edges) -> float | None:
     """Log of σ of edges across a smear ÷ σ of edges along it; None if there are too few."""
     cosine = np.abs(np.cos(edges.angle - math.radians(angle)))
-    across, along = cosine > ACROSS, cosine < ALONG
-    if min(int(across.sum()), int(along.sum())) < 3:
+    across = typical_sigma(edges.where(cosine > ACROSS), QUANTILE)
+    along = typical_sigma(edges.where(cosine < ALONG), QUANTILE)
+    if across is None or along is None:
         return None
-    weight = weight_of(edges)
-    ratio = _quantile(edges.sigma[across], weight[across]) / _quantile(edges.sigma[along], weight[along])
-    return float(np.clip(math.log(ratio), NARROWEST, WIDEST))
+    return float(np.clip(math.log(across / along), NARROWEST, WIDEST))
 
 
 def _too_sharp(found: Candidate, edges: Edges) -> float:
     """Share of the edges that cross a smear and are sharper than it could have left them."""
-    crossing, sharp = _crossing(found, edges)
-    if crossing.sum() < 5:
+    across, sharp = crossing(found, edges, CROSSING)
+    if across.sum() < 5:
         return 0.0
-    weight = weight_of(edges)
-    return float(weight[sharp].sum() / weight[crossing].sum())
+    return float(edges.weight[sharp].sum() / edges.weight[across].sum())
 
 
-def _crossing(found: Candidate, edges: Edges) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Which edges cross a smear, and which of them are too sharp."""
+def crossing(found: Candidate, edges: Edges, least: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which edges cross a smear (|cos| of their angle to it above `least`), and which of them are too sharp."""
     cosine = np.abs(np.cos(edges.angle - math.radians(found.angle)))
-    crossing = cosine > CROSSING
-    return crossing, crossing & (edges.sigma < TOO_SHARP * cosine * found.length_px / math.sqrt(12))
-
-
-def weight_of(edges: Edges) -> NDArray[np.float64]:
-    return np.asarray(1 / (edges.doubt.astype(np.float64) ** 2 + EVENNESS**2))
-
-
-def _quantile(values: Floats, weight: NDArray[np.float64]) -> float:
-    order = np.argsort(values)
-    rising = np.cumsum(weight[order])
-    return float(values[order[min(int(np.searchsorted(rising, QUANTILE * rising[-1])), len(values) - 1)]])
+    across = cosine > least
+    return across, across & (edges.sigma < TOO_SHARP * cosine * found.length_px / math.sqrt(12))

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Evidence, Frame, Motion, MotionKind, SubjectKind } from "../../api/client";
+import type { Evidence, Frame, SubjectKind } from "../../api/client";
 import { keyOf } from "../../keys/inForce";
 import { lookClose } from "../../pictures/aimStore";
 import { BLURRED, SHARP } from "../../pictures/blurmap";
@@ -32,12 +32,6 @@ const SUBJECTS: Record<SubjectKind, string> = {
   exif: "where the camera focused",
   area: "at the sharpest place of the area that the camera gives",
   sharpest: "at the sharpest place",
-};
-
-const MOVED: Record<MotionKind, string> = {
-  shake: "shaken by",
-  subject: "the subject moved by",
-  pan: "panned: the ground is smeared by",
 };
 
 /** What was measured on the active frame, beside the others of its group. */
@@ -75,6 +69,7 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
   const focus = data.focus;
   if (!focus) return null;
   const subject = focus.subject;
+  const said = (about: string) => data.reasons?.find((reason) => reason.about === about)?.text;
   return (
     <section>
       <Heading beside="σ px">Focus</Heading>
@@ -91,9 +86,7 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
           </>
         )}
       </p>
-      {focus.verdict === "soft" && !focus.instead && (
-        <p className="text-ink2">nothing in the frame is sharp</p>
-      )}
+      {said("nowhere") && <p className="text-ink2">{said("nowhere")}</p>}
       {focus.instead && (
         <p className="text-ink2">
           {focus.verdict === "missed" ? "sharp elsewhere: " : "sharper elsewhere: "}
@@ -103,7 +96,7 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
         </p>
       )}
       <p className="text-ink2">
-        {focus.motion ? motionInWords(focus.motion) : "no shake"}
+        {said("motion") ?? "no shake"}
         {" · "}
         {Math.round(100 * focus.sharp_share)} % of the frame sharp
       </p>
@@ -112,12 +105,6 @@ function Focus({ data, frame, group }: { data: Evidence; frame: Frame; group: Fr
       </p>
     </section>
   );
-}
-
-/** A smear, and the chance that there is none. */
-function motionInWords({ kind, length_px, angle_deg, doubt }: Motion): string {
-  const words = `${MOVED[kind]} ${Math.round(length_px)} px at ${Math.round(angle_deg)}°`;
-  return doubt >= 0.01 ? `${words} (wrong in ${Math.round(100 * doubt)} % of such cases)` : words;
 }
 
 /** σ at the subject of all frames of the group on one line; the active one filled. */
