@@ -15,6 +15,7 @@ from winnow.core.faces import eyes
 from winnow.core.faces.eyes import EyeState
 from winnow.core.faces.landmarks import EyePoints, FacePoints
 from winnow.core.faces.people import Seen, other_people, same_people
+from winnow.core.picture import Rgb
 from winnow.pipeline.tasks import face_nets
 
 ASTRONAUT, NO_FACES = 0, (1, 2, 3, 4, 5)
@@ -23,7 +24,7 @@ FACE = (225, 118)
 
 
 def faces_in(picture: np.ndarray):  # type: ignore[no-untyped-def]
-    return measure_faces(Sheet(np.ascontiguousarray(picture)), face_nets())
+    return measure_faces(Sheet(Rgb(np.ascontiguousarray(picture))), face_nets())
 
 
 def test_the_networks_are_the_ones_that_were_vendored() -> None:

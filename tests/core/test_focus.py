@@ -16,6 +16,7 @@ from winnow.core.focus import blurmap, edges, motion, verdict
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.focus.verdict import FocusVerdict
+from winnow.core.picture import pyramid
 
 PHOTOGRAPHS = range(len(photographs.PHOTOGRAPHS))
 """astronaut, chelsea, coffee, rocket (scikit-image), china, flower (scikit-learn)"""
@@ -24,7 +25,7 @@ PHOTOGRAPHS = range(len(photographs.PHOTOGRAPHS))
 def found_edges(picture: np.ndarray) -> edges.Edges:
     grey = made.eight_bit(picture)
     height, width = grey.shape
-    return edges.find_edges(edges.pyramid(grey), edges.noise_of(grey), blurmap.tile_size(width, height))
+    return edges.find_edges(pyramid(grey), edges.noise_of(grey), blurmap.tile_size(width, height))
 
 
 def sigma_of(picture: np.ndarray) -> float:
@@ -35,7 +36,7 @@ def sigma_of(picture: np.ndarray) -> float:
 
 def motion_of(picture: np.ndarray) -> Motion | None:
     grey = made.eight_bit(picture)
-    levels = edges.pyramid(grey)
+    levels = pyramid(grey)
     return motion.find_motion(levels, edges.noise_of(grey), found_edges(picture))
 
 

@@ -15,6 +15,7 @@ from tests import patterns, wallpapers
 from winnow.core.evidence import Sheet
 from winnow.core.focus import blurmap, edges, motion, weighing
 from winnow.core.focus.motion import Motion, MotionKind
+from winnow.core.picture import Rgb, pyramid
 
 EDGE = 1400
 """Long edge of the photographs here, px: at full size the same costs a minute a photograph."""
@@ -25,7 +26,7 @@ def motion_of(
     picture: np.ndarray, subject: edges.Square | None = None, followed: bool = False
 ) -> Motion | None:
     grey = made.eight_bit(picture)
-    levels, noise = edges.pyramid(grey), edges.noise_of(grey)
+    levels, noise = pyramid(grey), edges.noise_of(grey)
     height, width = grey.shape
     found = edges.find_edges(levels, noise, blurmap.tile_size(width, height))
     spot = blurmap.sharpest(found, blurmap.blur_map(found, width, height)) if followed else None
@@ -203,6 +204,6 @@ def test_the_chance_of_being_wrong_falls_with_the_evidence() -> None:
 def test_colour_pictures_go_the_same_way() -> None:
     """Through the sheet that everything is measured on."""
     smeared = made.eight_bit(made.smeared(wallpapers.grey("life_by_Aitzol_Berasategi.jpg", EDGE), 14, 110))
-    sheet = Sheet(np.ascontiguousarray(np.repeat(smeared[..., None], 3, axis=2)))
+    sheet = Sheet(Rgb(np.ascontiguousarray(np.repeat(smeared[..., None], 3, axis=2))))
     found = motion.find_motion(sheet.levels, sheet.noise, sheet.edges)
     assert found is not None and math.isclose(found.length_px, 14, rel_tol=0.25)

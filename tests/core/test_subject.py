@@ -11,6 +11,7 @@ from tests import edges as made
 from tests import photographs
 from winnow.core.capture import Area, from_tags
 from winnow.core.evidence import Face, Sheet, SubjectKind, measure_faces, measure_focus
+from winnow.core.picture import Rgb
 from winnow.core.points import Point, takes_back
 from winnow.pipeline.tasks import face_nets
 
@@ -37,7 +38,7 @@ def with_small_face(face_width: int) -> np.ndarray:
 
 @pytest.mark.parametrize("width", [30, 40, 60])
 def test_a_person_whose_eyes_cannot_be_measured_is_measured_all_the_same(width: int) -> None:
-    sheet = Sheet(with_small_face(width))
+    sheet = Sheet(Rgb(with_small_face(width)))
     faces = measure_faces(sheet, face_nets())
     assert len(faces) == 1
     focus = measure_focus(sheet, faces)
@@ -48,7 +49,7 @@ def test_a_person_whose_eyes_cannot_be_measured_is_measured_all_the_same(width: 
 
 def test_the_order_of_places() -> None:
     """Eyes, face, body, camera, sharpest place: each stands in for the one before it that cannot be measured."""
-    sheet = Sheet(with_small_face(60), Area(20, 20))
+    sheet = Sheet(Rgb(with_small_face(60)), Area(20, 20))
     (seen,) = measure_faces(sheet, face_nets())
 
     def kind(face: Face | None) -> SubjectKind:
@@ -62,24 +63,24 @@ def test_the_order_of_places() -> None:
     assert kind(None) is SubjectKind.SHARPEST, (
         "there is nothing to measure in the corner that the camera gives"
     )
-    there = Sheet(with_small_face(60), Area(440, 260))
+    there = Sheet(Rgb(with_small_face(60)), Area(440, 260))
     focus = measure_focus(there, ())
     assert focus.subject is not None and focus.subject.kind is SubjectKind.EXIF
 
 
 def test_a_large_area_of_the_camera_is_where_to_look() -> None:
     """An area over half the frame is no place: its sharpest place is the subject, not its middle."""
-    sheet = Sheet(coffee(6), Area(300, 200, 500, 380))
+    sheet = Sheet(Rgb(coffee(6)), Area(300, 200, 500, 380))
     subject = measure_focus(sheet, ()).subject
     assert subject is not None and subject.kind is SubjectKind.AREA
     assert subject.x > 320 and subject.sigma_px is not None and subject.sigma_px < 1.5
-    point = measure_focus(Sheet(coffee(6), Area(200, 200, 20, 20)), ()).subject
+    point = measure_focus(Sheet(Rgb(coffee(6)), Area(200, 200, 20, 20)), ()).subject
     assert point is not None and point.kind is SubjectKind.EXIF
     assert point.sigma_px is not None and point.sigma_px > 2.2
 
 
 def test_a_point_of_the_persons_own_is_measured_beside_the_rest() -> None:
-    sheet = Sheet(coffee(6), point=Point(200, 200))
+    sheet = Sheet(Rgb(coffee(6)), point=Point(200, 200))
     focus = measure_focus(sheet, ())
     assert focus.point is not None and focus.point.sigma_px is not None and focus.point.sigma_px > 2.2
     assert focus.subject is not None and focus.subject.kind is SubjectKind.SHARPEST

@@ -18,6 +18,7 @@ from winnow.api.desk import Desk
 from winnow.core.capture import Area
 from winnow.core.evidence import Sheet, measure
 from winnow.core.group_edits import Word
+from winnow.core.picture import Rgb
 from winnow.pipeline import tasks
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.intake import NOT_MEASURED
@@ -37,7 +38,7 @@ def rows_of(desk: Desk, shoot_id: int) -> list[dict[str, object]]:
 
 def test_evidence_is_kept_whole() -> None:
     """What comes back from the store judges and compares as what went in."""
-    sheet = Sheet(np.asarray(photographs.photograph(0)))
+    sheet = Sheet(Rgb(np.asarray(photographs.photograph(0))))
     before = measure(sheet, tasks.face_nets())
     kept = evidence.pack(before)
     assert kept.content is not None and kept.descriptor is not None

@@ -19,11 +19,13 @@ import simplejpeg
 from PIL import Image
 
 from winnow.core.evidence import Sheet, measure_faces, measure_focus
-from winnow.core.exposure import measure_exposure
+from winnow.core.exposure import measure_exposure, step_of
 from winnow.core.grouping import Shot, group_shots
 from winnow.core.match import find_point, prepare
+from winnow.core.picture import Picture
 from winnow.core.similarity import describe
 from winnow.demo.layout import shipped_frames
+from winnow.formats.whole import read_whole
 from winnow.pipeline import tasks
 
 WIDTH, HEIGHT = 6000, 4000
@@ -72,14 +74,14 @@ def cost_of(path: Path, cache: Path) -> Cost:
         )
         return _milliseconds(lambda: tasks.prepare(fresh))
 
-    runs = [_stages(simplejpeg.decode_jpeg(data)) for _ in range(REPEATS)]
+    runs = [_stages(read_whole(path).picture) for _ in range(REPEATS)]
     stages = {name: min(run[name] for run in runs) for name in runs[0]}
     return Cost(decode, min(whole(run) for run in range(REPEATS)), stages, len(data) / 1e6)
 
 
-def _stages(pixels: np.ndarray[Any, Any]) -> dict[str, float]:
+def _stages(picture: Picture) -> dict[str, float]:
     """The measurements of `core.evidence.measure`, one after another."""
-    sheet, spent = Sheet(pixels), {}
+    sheet, spent = Sheet(picture), {}
 
     def timed(name: str, work: Callable[[], Any]) -> Any:
         start = time.process_time()
@@ -87,12 +89,12 @@ def _stages(pixels: np.ndarray[Any, Any]) -> dict[str, float]:
         spent[name] = 1000 * (time.process_time() - start)
         return result
 
-    timed("reduced pictures", lambda: (sheet.reduced(1024), sheet.levels))
+    timed("reduced pictures", lambda: (sheet.picture.reduced(1024), sheet.levels))
     timed("edges", lambda: (sheet.noise, sheet.edges))
     faces = timed("faces and eyes", lambda: measure_faces(sheet, tasks.face_nets()))
     timed("blur map, shake", lambda: measure_focus(sheet, faces))
-    timed("exposure", lambda: measure_exposure(sheet.pixels))
-    timed("descriptor", lambda: describe(sheet.reduced(960)[0]))
+    timed("exposure", lambda: measure_exposure(sheet.picture.sampled(step_of(*sheet.picture.shape))))
+    timed("descriptor", lambda: describe(sheet.picture.reduced(960)[0]))
     return spent
 
 

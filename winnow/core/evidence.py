@@ -12,12 +12,10 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from winnow.core.capture import Area
-from winnow.core.exposure import Exposure, measure_exposure
+from winnow.core.exposure import Exposure, measure_exposure, step_of
 from winnow.core.faces import detect
 from winnow.core.faces.eyes import CLOSED
 from winnow.core.faces.landmarks import FacePoints, read_face
@@ -28,10 +26,10 @@ from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion
 from winnow.core.focus.profiles import Grey
 from winnow.core.focus.verdict import ELSEWHERE, SHARP_PX
+from winnow.core.picture import Bytes, Picture
 from winnow.core.points import Point
 from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 
-Picture = NDArray[np.uint8]
 EyeBlur = tuple[tuple[float | None, float | None], float | None]
 """σ (px) at the right and the left eye, and at both together."""
 
@@ -40,6 +38,10 @@ VERSION = 3
 
 READ_FACE = 220
 """Faces are read in a picture in which they are at least this wide, px, if there is one."""
+FACE_VIEW = 2.5
+"""How much of a large picture is at hand for that, to either side, in widths of the face."""
+LARGE_LEVELS = 1
+"""Up to this level (`Picture`) only the parts with faces are looked at."""
 EYE_REACH = 0.6
 """Edges within this many distances between the eyes tell the blur at an eye."""
 EYE_SHARE = 0.12
@@ -124,20 +126,33 @@ class Evidence:
     descriptor: Descriptor
 
 
+@dataclass(frozen=True, slots=True)
+class View:
+    """A reduced picture or a part of it: its pixels in RGB, px of it a px of the full picture, and the corner of the
+    part, px of the reduced picture."""
+
+    pixels: Bytes
+    scale: float
+    left: int = 0
+    top: int = 0
+
+
 class Sheet:
     """One decoded frame and the reduced pictures that several measurements share, each made once."""
 
-    def __init__(self, pixels: Picture, subject_area: Area | None = None, point: Point | None = None) -> None:
-        """pixels: (rows, columns, 3) upright sRGB at full size. subject_area: Exif's. point: what matters, as the
-        person says. Both in px."""
-        self.pixels = pixels
+    def __init__(
+        self, picture: Picture, subject_area: Area | None = None, point: Point | None = None
+    ) -> None:
+        """picture: upright, at full size. subject_area: Exif's. point: what matters, as the person says. Both in
+        px."""
+        self.picture = picture
         self.subject_area = subject_area
         self.point = point
-        self.height, self.width = pixels.shape[:2]
+        self.height, self.width = picture.shape
 
     @cached_property
     def levels(self) -> list[Grey]:
-        return edges.pyramid(np.asarray(cv2.cvtColor(self.pixels, cv2.COLOR_RGB2GRAY), np.uint8))
+        return self.picture.levels
 
     @cached_property
     def noise(self) -> float:
@@ -147,65 +162,53 @@ class Sheet:
     def edges(self) -> edges.Edges:
         return edges.find_edges(self.levels, self.noise, blurmap.tile_size(self.width, self.height))
 
-    @cached_property
-    def _halves(self) -> list[Picture]:
-        """The picture, half of it, a quarter, …: averaging 2 × 2 is by far the cheapest way to reduce."""
-        found = [self.pixels]
-        while max(found[-1].shape) >= 2 * SMALL_EDGE:
-            height, width = found[-1].shape[0] // 2, found[-1].shape[1] // 2
-            even = found[-1][: height * 2, : width * 2]
-            found.append(
-                np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
-            )
-        return found
-
-    def for_face(self, width: float) -> tuple[Picture, float]:
-        """The smallest picture in which a face of a width (px of the full picture) is wide enough to be read, and
-        px of it a px of the full one."""
-        number = 0
-        while number + 1 < len(self._halves) and width / 2 ** (number + 1) >= READ_FACE:
-            number += 1
-        picture = self._halves[number]
-        return picture, picture.shape[1] / self.width
-
-    def reduced(self, long_edge: int) -> tuple[Picture, float]:
-        """The picture at a long edge, and px of it a px of the full one."""
-        scale = min(1.0, long_edge / max(self.width, self.height))
-        if scale == 1:
-            return self.pixels, 1.0
-        source = next(level for level in reversed(self._halves) if max(level.shape) >= long_edge)
-        size = (max(1, round(self.width * scale)), max(1, round(self.height * scale)))
-        # Less than half is left to do, and the source was averaged: linear is as good, at a tenth of the time.
-        return np.asarray(cv2.resize(source, size, interpolation=cv2.INTER_LINEAR), np.uint8), scale
+    def for_face(self, x: float, y: float, width: float) -> View:
+        """The smallest picture in which a face about a point, of a width (px of the full picture), is wide enough to
+        be read; of large ones the part about the face."""
+        level = 0
+        while width / 2 ** (level + 1) >= READ_FACE:
+            level += 1
+        if level > LARGE_LEVELS:
+            pixels = self.picture.rgb(level)
+            return View(pixels, pixels.shape[1] / self.width)
+        rows, columns = self.height >> level, self.width >> level
+        scale, reach = columns / self.width, FACE_VIEW * width
+        left, top = max(0, int((x - reach) * scale)), max(0, int((y - reach) * scale))
+        right, bottom = min(columns, int((x + reach) * scale) + 1), min(rows, int((y + reach) * scale) + 1)
+        return View(self.picture.part(level, left, top, right, bottom), scale, left, top)
 
 
 def measure(sheet: Sheet, nets: FaceNets) -> Evidence:
     """Everything that is measured on one frame by itself."""
     faces = measure_faces(sheet, nets)
-    small, _ = sheet.reduced(2 * SMALL_EDGE)
+    small, _ = sheet.picture.reduced(2 * SMALL_EDGE)
     return Evidence(
         width=sheet.width,
         height=sheet.height,
         faces=faces,
         focus=measure_focus(sheet, faces),
-        exposure=measure_exposure(sheet.pixels),
+        exposure=measure_exposure(sheet.picture.sampled(step_of(*sheet.picture.shape))),
         descriptor=describe(small),
     )
 
 
 def measure_faces(sheet: Sheet, nets: FaceNets) -> tuple[Face, ...]:
     """Faces of a frame, the widest first."""
-    search, scale = sheet.reduced(detect.SEARCH_EDGE)
+    search, scale = sheet.picture.reduced(detect.SEARCH_EDGE)
     found = []
     for candidate in detect.find_faces(search, nets):
         width = float(max(candidate.box[2:] - candidate.box[:2])) / scale
-        picture, to_picture = sheet.for_face(width)
+        x, y = (candidate.box[:2] + candidate.box[2:]) / 2 / scale
+        view = sheet.for_face(x, y, width)
+        corner = np.array([view.left, view.top])
         near = detect.Candidate(
-            candidate.box * (to_picture / scale), candidate.points * (to_picture / scale), candidate.score
+            candidate.box * (view.scale / scale) - np.tile(corner, 2),
+            candidate.points * (view.scale / scale) - corner,
+            candidate.score,
         )
-        found.append(_scaled(read_face(picture, near, nets), 1 / to_picture))
+        found.append(_in_full(read_face(view.pixels, near, nets), view))
     found = _apart(found)
-    small, small_scale = sheet.reduced(SMALL_EDGE)
+    small, small_scale = sheet.picture.reduced(SMALL_EDGE)
     looks = see(small, [tuple(v * small_scale for v in face.box) for face in found])  # type: ignore[misc]
     faces = [
         Face(points, look, *blur)
@@ -229,10 +232,18 @@ def _apart(found: list[FacePoints]) -> list[FacePoints]:
     return kept
 
 
-def _scaled(face: FacePoints, scale: float) -> FacePoints:
-    eyes = tuple(replace(eye, x=eye.x * scale, y=eye.y * scale, width=eye.width * scale) for eye in face.eyes)
-    box = tuple(side * scale for side in face.box)
-    return replace(face, box=box, eyes=eyes)  # type: ignore[arg-type]
+def _in_full(face: FacePoints, view: View) -> FacePoints:
+    """What was read in a view, in px of the full picture."""
+
+    def x(value: float) -> float:
+        return (value + view.left) / view.scale
+
+    def y(value: float) -> float:
+        return (value + view.top) / view.scale
+
+    left, top, right, bottom = face.box
+    eyes = tuple(replace(eye, x=x(eye.x), y=y(eye.y), width=eye.width / view.scale) for eye in face.eyes)
+    return replace(face, box=(x(left), y(top), x(right), y(bottom)), eyes=eyes)  # type: ignore[arg-type]
 
 
 def _eye_blurs(sheet: Sheet, faces: list[FacePoints]) -> list[EyeBlur]:

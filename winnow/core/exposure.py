@@ -5,6 +5,7 @@ Sources: sRGB transfer curve, IEC 61966-2-1; luminance weights of Rec. 709.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -62,21 +63,24 @@ class Exposure:
     histogram: tuple[float, ...]
 
 
-def measure_exposure(picture: NDArray[np.uint8]) -> Exposure:
-    """Exposure of an upright sRGB picture (rows, columns, 3) at full size."""
-    step = max(1, round((picture.shape[0] * picture.shape[1] / SAMPLES) ** 0.5))
-    sample = np.ascontiguousarray(picture[::step, ::step])
-    luminance = cv2.transform(cv2.LUT(sample, _LINEAR), _WEIGHTS[None])
-    stops = np.log2(np.maximum(np.percentile(luminance, [10, 50, 90, 99]), 2.0**DARKEST))
-    burnt, blocked = sample >= BURNT, sample <= BLOCKED
-    high = burnt[..., 0] | burnt[..., 1] | burnt[..., 2]
-    low = blocked[..., 0] & blocked[..., 1] & blocked[..., 2]
+def step_of(rows: int, columns: int) -> int:
+    """Of a picture of this size, every so many-th pixel of every so many-th row is looked at."""
+    return max(1, round(math.sqrt(rows * columns / SAMPLES)))
+
+
+def measure_exposure(sample: NDArray[np.uint8]) -> Exposure:
+    """Exposure of an upright sRGB picture, from pixels of it on a regular grid (rows, columns, 3): see `step_of`."""
+    luminance = np.asarray(cv2.transform(cv2.LUT(sample, _LINEAR), _WEIGHTS[None]), np.float32)
+    stops = np.log2(np.maximum(_percentiles(luminance, (10, 50, 90, 99)), 2.0**DARKEST))
+    channels = cv2.split(sample)
+    brightest = cv2.max(cv2.max(channels[0], channels[1]), channels[2])
+    high, low = brightest >= BURNT, brightest <= BLOCKED
     luma = cv2.transform(sample, _WEIGHTS[None])
     counts = np.bincount(luma.ravel(), minlength=256).reshape(BINS, -1).sum(axis=1)
     return Exposure(
         clipped_high=float(high.mean()),
         clipped_low=float(low.mean()),
-        by_channel=tuple(np.count_nonzero(burnt[..., k]) / luma.size for k in range(3)),  # type: ignore[arg-type]
+        by_channel=tuple(np.count_nonzero(channel >= BURNT) / luma.size for channel in channels),  # type: ignore[arg-type]
         high_at=_most(high),
         low_at=_most(low),
         median_stops=float(stops[1]),
@@ -84,6 +88,15 @@ def measure_exposure(picture: NDArray[np.uint8]) -> Exposure:
         spread_stops=float(stops[2] - stops[0]),
         histogram=tuple(round(float(count), 5) for count in counts / luma.size),
     )
+
+
+def _percentiles(values: NDArray[np.float32], wanted: tuple[int, ...]) -> NDArray[np.float32]:
+    """As numpy's, which takes four times as long: it picks where sorting all is done with vector instructions."""
+    ordered = np.sort(values, axis=None)
+    places = np.array(wanted) / 100 * (len(ordered) - 1)
+    below = places.astype(np.intp)
+    above = np.minimum(below + 1, len(ordered) - 1)
+    return np.asarray(ordered[below] + (ordered[above] - ordered[below]) * (places - below), np.float32)
 
 
 def verdict(exposure: Exposure, group_stops: float | None = None) -> ExposureVerdict:

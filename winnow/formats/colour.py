@@ -28,6 +28,11 @@ def to_srgb(pixels: Pixels, profile: bytes | None) -> Pixels:
     return pixels
 
 
+def is_srgb(profile: bytes | None) -> bool:
+    """Whether `to_srgb` leaves pixels under this profile as they are."""
+    return not profile or _transform(profile) is None
+
+
 def rgb_of(picture: Image.Image, profile: bytes | None) -> Pixels:
     """Any loaded Pillow picture as sRGB; transparency lies on white."""
     band = _band_reader(picture, profile)

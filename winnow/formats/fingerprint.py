@@ -47,10 +47,16 @@ def content_of(path: Path, below: str | None = None) -> str:
 
 def digest_of_all(path: Path, below: str | None = None) -> str:
     """BLAKE2b-128 over every byte of a file. Raises OSError."""
-    digest = hashlib.blake2b(digest_size=16)
     with open_plain(path, below) as file:
-        while block := file.read(BLOCK):
-            digest.update(block)
+        return digest_of_file(file)
+
+
+def digest_of_file(file: BinaryIO) -> str:
+    """The same of an open file, from wherever it was read. Raises OSError."""
+    digest = hashlib.blake2b(digest_size=16)
+    file.seek(0)
+    while block := file.read(BLOCK):
+        digest.update(block)
     return digest.hexdigest()
 
 

@@ -12,7 +12,7 @@ import re
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -24,6 +24,7 @@ from PIL import Image, TiffImagePlugin
 
 from winnow.core.orientation import upright, upright_size
 from winnow.core.pairing import RAWS, split_name
+from winnow.core.picture import Picture, Planes
 from winnow.formats import budget, exif, raw, xmp
 from winnow.formats.colour import Pixels, rgb_of, to_srgb
 from winnow.formats.opening import NotPlainError, open_plain
@@ -90,7 +91,7 @@ class Head:
 
 def read_head(path: Path, below: str | None = None) -> Head:
     """Size, Exif tags and XMP packet of a picture or RAW file. below: see `opening`. Raises UnreadableError."""
-    with _opened(path, below) as file:
+    with opened(path, below) as file:
         if is_raw(path):
             return _raw_head(file, path)
         try:
@@ -118,21 +119,63 @@ def decode(path: Path, long_edge: int = 0, below: str | None = None) -> Decoded:
     gives one cheaply, never smaller unless the original is. below: see `opening`. Raises UnreadableError, also where
     it would take more memory than a worker has.
     """
-    with _opened(path, below) as file:
-        if is_raw(path):
-            return _decode_raw(file, path, long_edge)
-        try:
-            start = file.read(2)
-            file.seek(0)
-            if start == b"\xff\xd8":
-                return decode_jpeg(_all_of(file), path, long_edge)
-            return _decode_with_pillow(file, path)
-        except OSError as error:
-            raise unreadable(path, error) from error
+    with opened(path, below) as file:
+        found = content_of(file, path, long_edge)
+        if isinstance(found, Jpeg):
+            return decode_content(found, path, long_edge)
+        return found
 
 
-def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = None) -> Decoded:
-    """As `decode`, for the bytes of a JPEG. `turn` replaces the orientation that its Exif gives."""
+@dataclass(frozen=True, slots=True)
+class Jpeg:
+    """All bytes of a JPEG: of a file, or of the picture that a camera put into its RAW file. turn: where that is how
+    it is turned, the Exif code; size: upright, of the whole RAW picture."""
+
+    data: bytes
+    turn: int | None = None
+    size: tuple[int, int] | None = None
+
+
+def content_of(file: BinaryIO, path: Path, long_edge: int = 0) -> Jpeg | Decoded:
+    """What is in an open file: the bytes of a JPEG, or the pixels of anything else. Raises UnreadableError."""
+    if is_raw(path):
+        found = _raw_picture(file, path, long_edge)
+        if isinstance(found, raw.Embedded):
+            return Jpeg(found.jpeg, found.orientation, (found.width, found.height))
+        return Decoded(found.pixels, found.width, found.height, found.note)
+    try:
+        start = file.read(2)
+        file.seek(0)
+        if start == b"\xff\xd8":
+            return Jpeg(_all_of(file))
+        return _decode_with_pillow(file, path)
+    except OSError as error:
+        raise unreadable(path, error) from error
+
+
+def decode_content(found: Jpeg, path: Path, long_edge: int = 0) -> Decoded:
+    """The pixels of a JPEG that `content_of` found. Raises UnreadableError."""
+    decoded = decode_jpeg(found.data, path, long_edge, found.turn)
+    if found.size is None:
+        return decoded
+    return replace(decoded, full_width=found.size[0], full_height=found.size[1])
+
+
+@dataclass(frozen=True, slots=True)
+class JpegHead:
+    """What a JPEG says of itself: its size as stored, colour space and subsampling in simplejpeg's words."""
+
+    width: int
+    height: int
+    colours: str
+    subsampling: str
+    profile: bytes | None
+    progressive: bool
+    orientation: int
+
+
+def head_of_jpeg(data: bytes, path: Path, turn: int | None = None) -> JpegHead:
+    """`turn` replaces the orientation that its Exif gives. Raises UnreadableError."""
     try:
         height, width, colours, subsampling = simplejpeg.decode_jpeg_header(data)
         with Image.open(io.BytesIO(data)) as picture:
@@ -141,15 +184,21 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
             orientation = turn if turn is not None else orientation_of(exif.tags_of(picture))
     except Exception as error:
         raise unreadable(path, error) from error
-    if colours in ("CMYK", "YCCK"):
+    return JpegHead(width, height, colours, subsampling, profile, progressive, orientation)
+
+
+def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = None) -> Decoded:
+    """As `decode`, for the bytes of a JPEG. `turn` replaces the orientation that its Exif gives."""
+    head = head_of_jpeg(data, path, turn)
+    width, height, orientation = head.width, head.height, head.orientation
+    if head.colours in ("CMYK", "YCCK"):
         return _decode_with_pillow(io.BytesIO(data), path)
     scale = long_edge / max(width, height)
     least, scaled = {}, 1.0
     if long_edge and scale < 1:
         least = {"min_width": int(np.ceil(width * scale)), "min_height": int(np.ceil(height * scale))}
         scaled = min(1.0, np.ceil(8 * scale) / 8)  # libjpeg-turbo scales by eighths
-    need = budget.jpeg_need(subsampling, scaled, progressive, orientation != 1)
-    _demand(width, height, need, len(data))
+    demand_jpeg(head, len(data), scaled)
     note = None
     try:
         pixels = simplejpeg.decode_jpeg(data, "RGB", **least)
@@ -161,7 +210,7 @@ def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = 
             raise unreadable(path, error) from error
     except MemoryError as error:
         raise unreadable(path, error) from error
-    pixels = to_srgb(pixels, profile)
+    pixels = to_srgb(pixels, head.profile)
     return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
 
 
@@ -246,19 +295,15 @@ def _decode_deep_tiff(file: BinaryIO, path: Path) -> Decoded:
     return Decoded(turned, turned.shape[1], turned.shape[0])
 
 
-def _decode_raw(file: BinaryIO, path: Path, long_edge: int) -> Decoded:
+def _raw_picture(file: BinaryIO, path: Path, long_edge: int) -> raw.Embedded | raw.Developed:
     try:
-        found = raw.best_picture(file, long_edge)
+        return raw.best_picture(file, long_edge)
     except raw.RawError as error:
         raise UnreadableError(str(error)) from error
     except budget.TooMuchMemoryError as error:
         raise TooLargeError(str(error)) from error
     except (OSError, MemoryError) as error:
         raise unreadable(path, error) from error
-    if isinstance(found, raw.Embedded):
-        inner = decode_jpeg(found.jpeg, path, long_edge, turn=found.orientation)
-        return Decoded(inner.pixels, found.width, found.height, inner.note)
-    return Decoded(found.pixels, found.width, found.height, found.note)
 
 
 def _raw_head(file: BinaryIO, path: Path) -> Head:
@@ -298,6 +343,13 @@ def encode_jpeg(pixels: Pixels, quality: int) -> bytes:
     return bytes(simplejpeg.encode_jpeg(packed, quality, colorspace="RGB", colorsubsampling="420"))
 
 
+def encode_picture(picture: Picture, quality: int) -> bytes:
+    """A picture as a baseline JPEG with 4:2:0 colour, from the form it is in."""
+    if isinstance(picture, Planes):
+        return bytes(simplejpeg.encode_jpeg_yuv_planes(*picture.planes, quality))
+    return encode_jpeg(picture.rgb(), quality)
+
+
 def orientation_of(tags: dict[str, object]) -> int:
     """The Exif orientation code in tags, 1 where there is none that makes sense."""
     value = tags.get("Orientation")
@@ -305,7 +357,7 @@ def orientation_of(tags: dict[str, object]) -> int:
 
 
 @contextmanager
-def _opened(path: Path, below: str | None) -> Iterator[BinaryIO]:
+def opened(path: Path, below: str | None) -> Iterator[BinaryIO]:
     """The file, if there is something in it that can be a picture. Raises UnreadableError."""
     try:
         file = open_plain(path, below)
@@ -337,6 +389,12 @@ def _demand(width: int, height: int, bytes_a_pixel: float, beside: int = 0) -> N
         budget.demand(width, height, bytes_a_pixel, beside)
     except budget.TooMuchMemoryError as error:
         raise TooLargeError(str(error)) from error
+
+
+def demand_jpeg(head: JpegHead, length: int, scaled: float = 1.0) -> None:
+    """Raises TooLargeError where a JPEG of `length` bytes takes too much to decode to `scaled` of its size."""
+    need = budget.jpeg_need(head.subsampling, scaled, head.progressive, head.orientation != 1)
+    _demand(head.width, head.height, need, length)
 
 
 def unreadable(path: Path, error: Exception) -> UnreadableError:

@@ -24,13 +24,14 @@ from winnow.core.evidence import Sheet, measure
 from winnow.core.faces.nets import FaceNets, Model
 from winnow.core.identity import LIKE_COLOUR, LIKE_STRUCTURE, Exposure, same_exposure
 from winnow.core.orientation import upright, upright_point, upright_size
+from winnow.core.picture import Picture, Rgb
 from winnow.core.points import Point
 from winnow.core.similarity import compare, describe
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import budget, exif, images, xmp
-from winnow.formats.colour import Pixels
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.formats.opening import open_plain, read_plain
+from winnow.formats.whole import read_whole
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
@@ -350,7 +351,7 @@ def derive(task: DeriveTask) -> DeriveResult:
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
         preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
-        _write_reduced(task, preview, images.shrink(preview, THUMBNAIL_EDGE))
+        _write_reduced(task, Rgb(preview), Rgb(images.shrink(preview, THUMBNAIL_EDGE)))
         return DeriveResult(task.frame_id, note=decoded.note)
 
 
@@ -358,20 +359,19 @@ def prepare(task: PrepareTask) -> DeriveResult:
     """Thumbnail, preview and evidence of one frame, from one full decode where memory allows."""
     with _time_limit():
         wanted = task.derive
-        path = Path(wanted.path)
         try:
-            decoded = images.decode(path, below=wanted.below)
-            digest = _digest(wanted)
+            read = read_whole(Path(wanted.path), wanted.below)
         except images.TooLargeError:
             return _without_evidence(wanted)
         except images.UnreadableError as error:
             return DeriveResult(wanted.frame_id, problem=_problem(error))
-        sheet, note = Sheet(decoded.pixels, task.subject, task.point), decoded.note
-        whole = max(sheet.width, sheet.height) >= WHOLE * max(decoded.full_width, decoded.full_height)
-        del decoded
+        sheet, note, digest = Sheet(read.picture, task.subject, task.point), read.note, read.digest
+        whole = max(sheet.width, sheet.height) >= WHOLE * max(read.full_width, read.full_height)
+        del read
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
-            _write_reduced(wanted, sheet.reduced(PREVIEW_EDGE)[0], sheet.reduced(THUMBNAIL_EDGE)[0])
+            picture = sheet.picture
+            _write_reduced(wanted, picture.preview(PREVIEW_EDGE), picture.preview(THUMBNAIL_EDGE))
         if max(sheet.width, sheet.height) < LEAST_EDGE or min(sheet.width, sheet.height) < LEAST_SIDE:
             return DeriveResult(wanted.frame_id, note=note, measured=TOO_SMALL, digest=digest)
         if not whole or not budget.fits(sheet.width, sheet.height, budget.MEASURED):
@@ -408,10 +408,10 @@ def _digest(task: DeriveTask) -> str:
         raise images.unreadable(path, error) from error
 
 
-def _write_reduced(task: DeriveTask, preview: Pixels, thumbnail: Pixels) -> None:
+def _write_reduced(task: DeriveTask, preview: Picture, thumbnail: Picture) -> None:
     cache = Cache(Path(task.cache))
-    cache.write(Kind.THUMB, task.version, images.encode_jpeg(thumbnail, THUMBNAIL_QUALITY))
-    cache.write(Kind.PREVIEW, task.version, images.encode_jpeg(preview, PREVIEW_QUALITY))
+    cache.write(Kind.THUMB, task.version, images.encode_picture(thumbnail, THUMBNAIL_QUALITY))
+    cache.write(Kind.PREVIEW, task.version, images.encode_picture(preview, PREVIEW_QUALITY))
 
 
 @lru_cache(maxsize=1)

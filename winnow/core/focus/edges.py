@@ -92,21 +92,10 @@ class Edges:
         return Edges(*(getattr(self, name)[chosen] for name in self.__slots__))
 
 
-def pyramid(luma: Grey) -> list[Grey]:
-    """The picture at full size, half, a quarter, … by averaging 2 × 2 pixels, down to about 100 px."""
-    levels = [luma]
-    while min(levels[-1].shape) >= 200:
-        above = levels[-1]
-        size = (above.shape[1] // 2, above.shape[0] // 2)
-        even = above[: size[1] * 2, : size[0] * 2]
-        levels.append(np.asarray(cv2.resize(even, size, interpolation=cv2.INTER_AREA), dtype=np.uint8))
-    return levels
-
-
 def find_edges(levels: list[Grey], noise: float, tile_px: float, per_tile: int = 6) -> Edges:
     """The edges of a frame that can be measured.
 
-    levels: `pyramid` of the luma, (rows, columns) each. noise: its standard deviation at full size, grey
+    levels: `picture.pyramid` of the luma, (rows, columns) each. noise: its standard deviation at full size, grey
     levels (`noise_of`). tile_px: side of the square tiles, px of the
     full picture, over which edges are spread. per_tile: edges looked at in a tile, at each level.
     """

@@ -69,7 +69,7 @@ def find_motion(
 ) -> Motion | None:
     """What moved while the shutter was open, as far as it can be told; None: nothing, or it cannot be told.
 
-    levels: `edges.pyramid` of the luma. noise: its standard deviation at full size, grey levels. edges: of the
+    levels: `picture.pyramid` of the luma. noise: its standard deviation at full size, grey levels. edges: of the
     whole frame. subject: where it is, if it is known; then a subject that moved by itself is told too. sharpest:
     about the sharpest place; then it is told whether all around it is smeared.
     """

@@ -34,11 +34,11 @@ BURNT, MUCH_BURNT = 250, 0.015
 @dataclass(frozen=True)
 class Plane:
     """The part of the frequency plane that is looked at: half of it (the other is its mirror), without the axes
-    (frame borders, shelves) and the finest detail (noise). x, y: cycles/px; `alike`: orthonormal, whatever is
-    constant along rings or along rays."""
+    (frame borders, shelves) and the finest detail (noise). x, y: cycles/px; `packed`: where that part lies in a plane
+    of columns 1 to PATCH / 2 − 1; `alike`: orthonormal, whatever is constant along rings or along rays."""
 
     window: Floats
-    band: Indices
+    packed: Indices
     x: Floats
     y: Floats
     alike: Floats
@@ -53,6 +53,7 @@ def plane() -> Plane:
     x, y = np.meshgrid(np.fft.rfftfreq(PATCH), np.fft.fftfreq(PATCH))
     radius = np.hypot(x, y)
     band = (radius > 0.03) & (radius < 0.33) & (np.abs(x) > 1.2 / PATCH) & (np.abs(y) > 1.2 / PATCH)
+    row, column = np.nonzero(band)
     x, y, radius = x[band], y[band], radius[band]
     ring = np.rint(radius * PATCH).astype(int)
     ray = (np.degrees(np.arctan2(y, x)) % 180 / 7.5).astype(int)
@@ -61,7 +62,7 @@ def plane() -> Plane:
     window = np.outer(np.hanning(PATCH), np.hanning(PATCH)).astype(np.float32)
     return Plane(
         window,
-        np.flatnonzero(band),
+        row * (PATCH // 2 - 1) + column - 1,
         x.astype(np.float32),
         y.astype(np.float32),
         vectors[:, sizes > 1e-8].astype(np.float32),
@@ -134,10 +135,16 @@ def _combed(patches: Grey) -> bool:
 
 
 def _log_power(patches: Grey, floor: float) -> Floats:
-    pixels = patches.astype(np.float32)
-    pixels = (pixels - pixels.mean(axis=(1, 2), keepdims=True)) * plane().window
-    transformed = np.fft.rfft2(pixels).reshape(len(pixels), -1)[:, plane().band]
-    return np.log(transformed.real**2 + transformed.imag**2 + np.float32(floor)).astype(np.float32)
+    pixels = patches.astype(np.float32, order="C")
+    pixels -= pixels.mean(axis=(1, 2), keepdims=True)
+    pixels *= plane().window
+    for patch in pixels:
+        cv2.dft(patch, patch)
+    # OpenCV packs half of the plane: after column 0, the real and the imaginary part of each in turn.
+    power = np.square(pixels[..., 1:-1:2])
+    power += np.square(pixels[..., 2::2])
+    in_band = power.reshape(len(power), -1).take(plane().packed, axis=1)
+    return np.asarray(cv2.log(in_band + np.float32(floor)), np.float32)
 
 
 def _busiest(levels: list[Grey], number: int) -> tuple[Indices, Indices]:

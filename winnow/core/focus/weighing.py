@@ -11,7 +11,7 @@ and held against one threshold. How often it errs there was counted on photograp
 from __future__ import annotations
 
 import math
-from dataclasses import astuple, dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,8 +36,7 @@ TOO_DEEP = 1.45
 """Stripes this many times deeper than a smear makes them are content."""
 
 
-@dataclass(frozen=True, slots=True)
-class Answers:
+class Answers(NamedTuple):
     """Answers about a candidate (see `Candidate` for the first); yes is 1. `constant` is 1 throughout.
 
     widening: log of σ across to σ along, 0 with `no_edges` for too few. alone: no other level can show it. all_sharp:
@@ -89,20 +88,19 @@ unshaken photographs and of 560 smeared ones that have so much."""
 
 def evidence(found: Candidate, edges: Edges) -> float:
     """How much speaks for a smear: log of the odds, among candidates."""
-    return float(np.dot(astuple(WEIGHTS), astuple(answers(found, edges))))
+    return float(np.dot(WEIGHTS, answers(found, edges)))
 
 
 def may_be(found: Candidate) -> bool:
     """Whether enough may speak for a smear, by its spectrum alone: edges take longer to ask."""
-    return float(np.dot(astuple(WEIGHTS), astuple(_of_spectrum(found)))) + MOST_BY_EDGES >= LEAST_EVIDENCE
+    return float(np.dot(WEIGHTS, _of_spectrum(found))) + MOST_BY_EDGES >= LEAST_EVIDENCE
 
 
 def answers(found: Candidate, edges: Edges) -> Answers:
     """What is asked of a candidate, in figures that are weighed."""
     ratio = _widening(found.angle, edges)
     upright = abs((found.angle + 45) % 90 - 45) <= UPRIGHT
-    return replace(
-        _of_spectrum(found),
+    return _of_spectrum(found)._replace(
         widening=ratio or 0.0,
         no_edges=ratio is None,
         upright_unwidened=upright and (ratio is None or ratio < UNWIDENED),
