@@ -16,7 +16,7 @@ from winnow.core.focus import blurmap, edges, motion, verdict
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.focus.verdict import FocusVerdict
-from winnow.core.picture import pyramid
+from winnow.core.picture import Rgb, pyramid
 
 PHOTOGRAPHS = range(len(photographs.PHOTOGRAPHS))
 """astronaut, chelsea, coffee, rocket (scikit-image), china, flower (scikit-learn)"""
@@ -120,7 +120,7 @@ def test_brighter_and_darker_colour_pictures_keep_their_sigma(stops: float) -> N
         rgb = np.asarray(photographs.photograph(number)).astype(np.float64)
         soft = made.blurred(rgb, 2)
         before, after = (
-            edges.typical_sigma(Sheet(made.eight_bit(p)).edges) for p in (soft, made.brighter(soft, stops))
+            edges.typical_sigma(Sheet(Rgb(made.eight_bit(p))).edges) for p in (soft, made.brighter(soft, stops))
         )
         assert after == pytest.approx(before, rel=0.15)
 

@@ -17,6 +17,8 @@ PATCHES: tuple[tuple[float, float, float, float], ...] = (
     (-0.1, 1.3, 1.1, 2.0),  # clothes
 )
 """Left, top, right, bottom of what is looked at, in widths and heights of the face box."""
+EVERY = 4
+"""The brightness of a frame is the mean of every so many-th pixel of every so many-th row."""
 LEAST_SEEN = 0.4
 """A patch counts if this share of it lies in the picture."""
 BRIGHTNESS_WEIGHT = 0.5
@@ -43,9 +45,8 @@ def see(picture: NDArray[np.uint8], boxes: Sequence[Box]) -> list[Seen]:
     if not boxes:
         return []
     height, width = picture.shape[:2]
-    lab = cv2.cvtColor(picture.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     # Brightness relative to the frame: exposures of a group may differ.
-    lab[..., 0] -= lab[..., 0].mean()
+    brightness = float(_lab(picture[::EVERY, ::EVERY])[..., 0].mean())
     found = []
     for box in boxes:
         left, top, right, bottom = box
@@ -57,13 +58,18 @@ def see(picture: NDArray[np.uint8], boxes: Sequence[Box]) -> list[Seen]:
             inner_x, inner_y = np.clip(xs, 0, width).astype(int), np.clip(ys, 0, height).astype(int)
             seen = (inner_x[1] - inner_x[0]) * (inner_y[1] - inner_y[0])
             if seen > LEAST_SEEN * (xs[1] - xs[0]) * (ys[1] - ys[0]) and seen > 0:
-                patch = lab[inner_y[0] : inner_y[1], inner_x[0] : inner_x[1]]
-                look[row] = np.median(patch.reshape(-1, 3), axis=0)
+                patch = _lab(picture[inner_y[0] : inner_y[1], inner_x[0] : inner_x[1]])
+                look[row] = np.median(patch.reshape(-1, 3), axis=0) - (brightness, 0, 0)
         long_edge = max(width, height)
         found.append(
             Seen((left + right) / 2 / long_edge, (top + bottom) / 2 / long_edge, across / long_edge, look)
         )
     return found
+
+
+def _lab(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """sRGB in CIELAB, L 0 to 100."""
+    return np.asarray(cv2.cvtColor(picture.astype(np.float32) / 255, cv2.COLOR_RGB2LAB), np.float32)
 
 
 def difference(one: Seen, other: Seen) -> float:
