@@ -9,6 +9,7 @@ import asyncio
 import os
 from collections.abc import Iterator
 from concurrent.futures import Future
+from contextlib import suppress
 from io import BufferedReader
 from pathlib import Path
 from typing import Annotated, Any
@@ -24,7 +25,7 @@ from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
 from winnow.api.models import Id
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.pairing import Role
-from winnow.formats.first_look import first_look
+from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.opening import open_plain
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
@@ -90,6 +91,9 @@ async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
     scaled decode. Not to be kept, so it may be asked for under a version that is out of date."""
     found, kept = await run_in_threadpool(_kept, desk, frame_id, None, Kind.THUMB)
+    if kept is None:
+        with suppress(OSError):  # the decode that is tried next says why
+            kept = await run_in_threadpool(thumbnail, Path(found.path), found.below)
     if kept is not None:
         return Response(kept, media_type=JPEG, headers=NOT_KEPT)
     made = await _outcome(desk.engine.glimpse(found))

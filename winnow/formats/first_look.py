@@ -1,9 +1,8 @@
-"""The larger picture that many cameras put behind the main one in their JPEG files: something to look at before
-anything is decoded.
+"""The smaller pictures that cameras put into their JPEG files: something to look at before anything is decoded.
 
-Source: CIPA DC-007, *Multi-Picture Format*, 2009: an APP2 segment lists the pictures of a file by type, length and
-offset. Pillow reads that list; only the preview's own bytes are read besides. Whatever is wrong makes an empty
-answer: this is only a faster way to what a decode gives anyway.
+Sources: CIPA DC-007, *Multi-Picture Format*, 2009: an APP2 segment lists the pictures of a file by type, length and
+offset; CIPA DC-008 (Exif) for the thumbnail. Pillow reads those lists; only a preview's own bytes are read besides.
+Whatever is wrong makes an empty answer: this is only a faster way to what a decode gives anyway.
 """
 
 from __future__ import annotations
@@ -16,7 +15,7 @@ from typing import BinaryIO
 from PIL import ExifTags, Image
 
 from winnow.formats import exif
-from winnow.formats.images import orientation_of
+from winnow.formats.images import HEAD_BYTES, orientation_of
 from winnow.formats.opening import open_plain
 
 LEAST_EDGE = 1000
@@ -57,6 +56,24 @@ def first_look(path: Path, below: str | None = None) -> bytes | None:
         except Exception:  # noqa: BLE001 - arbitrary bytes; the picture is decoded then
             return None
     return None
+
+
+def thumbnail(path: Path, below: str | None = None) -> bytes | None:
+    """The same for the thumbnail in the Exif of a JPEG, of some 160 px. Raises OSError."""
+    with open_plain(path, below) as file:
+        head = file.read(HEAD_BYTES)
+    try:
+        small = exif.embedded_thumbnail(head)
+        if small is None:
+            return None
+        with Image.open(io.BytesIO(head), formats=("JPEG", "MPO")) as picture:
+            turn = orientation_of(exif.tags_of(picture))
+        with Image.open(io.BytesIO(small), formats=("JPEG",)) as picture:
+            picture.draft("L", (1, 1))
+            picture.load()  # a broken one would be shown as nothing
+    except Exception:  # noqa: BLE001 - as above
+        return None
+    return small if turn == 1 else small[:2] + _orientation_segment(turn) + small[2:]
 
 
 def _listed(file: BinaryIO) -> tuple[_Whole, list[tuple[int, int]]]:

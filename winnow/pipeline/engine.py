@@ -43,6 +43,9 @@ STOP_PATIENCE_S = 5
 LISTINGS_AT_ONCE = 8
 NEAR = 40
 """Frames so far ahead of the person get their previews before anything is measured."""
+STEPPING_S, HURRYING_S = 0.4, 0.2
+"""So long after the person went on, one worker is kept free: for what they may want next, and its core for drawing.
+Who goes on again within the second of these gets all of them: a key that is held, for a few seconds."""
 REGROUP_EVERY_S = 1.5
 REGROUP_SHARE = 4.0
 """Groups are brought up to date no more often than this many times as long as it takes."""
@@ -64,6 +67,8 @@ class Engine:
         self._intake = Intake(database, self._job_of_frame)
         self._jobs: dict[int, Job] = {}
         self._first: int | None = None
+        self._stepped_at = -STEPPING_S
+        self._kept_free = 0
         self._urgent: deque[Task] = deque()
         self._promised: set[Future[Any]] = set()
         self._wanted: dict[tuple[str, str], Future[Any]] = {}
@@ -122,6 +127,9 @@ class Engine:
             self._first = shoot_id
             if shoot_id in self._jobs:
                 self._jobs[shoot_id].focus = position
+                now = time.monotonic()
+                self._kept_free = worker_count() if now < self._stepped_at + HURRYING_S else 1
+                self._stepped_at = now
 
     def progress(self, shoot_id: int) -> Progress:
         with self._changed:
@@ -390,6 +398,9 @@ class Engine:
         with self._changed:
             if self._urgent:
                 return self._urgent.popleft()
+            stepping = time.monotonic() < self._stepped_at + STEPPING_S
+            if stepping and len(self._idle) <= self._kept_free:
+                return None
         for job in self._ordered():
             if job.retry_at is not None:
                 continue

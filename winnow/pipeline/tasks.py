@@ -30,7 +30,7 @@ from winnow.core.similarity import compare, describe
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import budget, exif, images, xmp
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
-from winnow.formats.opening import open_plain, read_plain
+from winnow.formats.opening import read_plain
 from winnow.formats.whole import read_whole
 from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
@@ -163,7 +163,7 @@ class TidyTask:
 
 def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
-    os.nice(5)
+    os.nice(10)
     use_one_thread()
     budget.bind()
     parent = parent_process()
@@ -422,22 +422,12 @@ def face_nets() -> FaceNets:
 
 
 def glimpse(task: DeriveTask) -> GlimpseResult:
-    """Something to look at before the thumbnail is made: the camera's own small picture, or a fast scaled decode."""
-    path = Path(task.path)
+    """Something to look at before the thumbnail is made: a fast scaled decode."""
     with _time_limit():
         try:
-            with open_plain(path, task.below) as file:
-                small = exif.embedded_thumbnail(file.read(images.HEAD_BYTES))
-            if small:
-                turn = images.orientation_of(images.read_head(path, task.below).tags)
-                pixels = upright(images.decode_jpeg(small, path, turn=1).pixels, turn)
-                return GlimpseResult(images.encode_jpeg(pixels, 80))
-            pixels = images.decode(path, GLIMPSE_EDGE, task.below).pixels
+            pixels = images.decode(Path(task.path), GLIMPSE_EDGE, task.below).pixels
         except images.UnreadableError as error:
             return GlimpseResult(None, _problem(error))
-        except OSError as error:
-            text = f"The disk could not deliver the file ({error.strerror})."
-            return GlimpseResult(None, Problem(text, ProblemKind.PASSING))
         return GlimpseResult(images.encode_jpeg(images.shrink(pixels, GLIMPSE_EDGE), 75))
 
 

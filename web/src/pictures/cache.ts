@@ -6,13 +6,13 @@ import { Bitmaps, type Kept } from "./bitmaps";
 import { decodeWhole } from "./decoding";
 import type { Size } from "./zoom";
 
-/** How good a bitmap is, worst first. `first`: the camera's own preview, `fit`: ours, both at the size (device px) that
- * it is shown at. */
+/** How good a bitmap is, worst first. `first`: the camera's own preview, as large as it is, for reducing it takes longer
+ * than decoding it; `fit`: ours, at the size (device px) that it is shown at. */
 export type Quality = "small" | "first" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "first", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const SPACE: Record<Quality, number> = { small: 30e6, first: 60e6, fit: 60e6, preview: 110e6, full: 580e6 };
+const SPACE: Record<Quality, number> = { small: 30e6, first: 110e6, fit: 60e6, preview: 110e6, full: 580e6 };
 const AT_ONCE = 3;
 /** First looks have a line of their own: they take a tenth of the time of what they stand for. */
 const FIRST_AT_ONCE = 3;
@@ -24,6 +24,8 @@ export interface Wish {
   quality: Quality;
   /** For `fit`. */
   size?: Size;
+  /** Only where there is no `first` look to be had, which comes far sooner. */
+  withoutFirst?: boolean;
 }
 
 export interface Best {
@@ -76,7 +78,7 @@ export class Pictures {
   }
 
   private otherSize(frame: Frame, quality: Quality): Kept | undefined {
-    if (!isSized(quality)) return undefined;
+    if (quality !== "fit") return undefined;
     let widest: Kept | undefined;
     for (const kept of this.kept[quality].values())
       if (kept.version === frame.version && kept.bitmap.width > (widest?.bitmap.width ?? 0)) widest = kept;
@@ -90,7 +92,9 @@ export class Pictures {
       const keys = wishes.filter((wish) => wish.quality === quality);
       this.kept[quality].want(new Set(keys.map((wish) => keyOf(wish.frame, quality, wish.size))));
     }
-    this.waiting = wishes.filter((wish) => !wish.frame.problem && !this.has(wish));
+    this.waiting = wishes.filter(
+      (wish) => !wish.frame.problem && !this.has(wish) && (!wish.withoutFirst || this.hasNoFirst(wish.frame)),
+    );
     // Stand-ins of a zoom that is over.
     if (!wishes.some((wish) => wish.quality === "preview")) this.kept.preview.clear();
     this.next();
@@ -100,6 +104,12 @@ export class Pictures {
   tryAgain() {
     this.failed.clear();
     this.want(this.wishes);
+  }
+
+  private hasNoFirst(frame: Frame): boolean {
+    const key = keyOf(frame, "first", undefined);
+    if (this.failed.has(`first ${key}`)) return true;
+    return frame.stage === "preview" && !this.has({ frame, quality: "first" });
   }
 
   private has(wish: Wish): boolean {
@@ -140,12 +150,13 @@ export class Pictures {
     this.loading.add(key);
     try {
       const bitmap = await decode(wish);
-      const madeFor = isSized(quality) ? sizeOf(size) : "";
+      const madeFor = quality === "fit" ? sizeOf(size) : "";
       this.kept[quality].put(keyOf(frame, quality, size), { bitmap, version: frame.version, size: madeFor });
       for (const listener of this.listeners) listener(frame.id, quality);
     } catch {
       // A glimpse may fail before the preview is there; a file without a preview of the camera has none the next time.
       if (quality !== "small") this.failed.add(key);
+      if (quality === "first") this.want(this.wishes);
     } finally {
       this.loading.delete(key);
       this.next();
@@ -157,16 +168,12 @@ export class Pictures {
 export const pictures = new Pictures();
 onReconnect(() => pictures.tryAgain());
 
-function isSized(quality: Quality): boolean {
-  return quality === "fit" || quality === "first";
-}
-
 function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
-  return isSized(quality) ? `${frame.version} ${sizeOf(size)}` : frame.version;
+  return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
 }
 
 function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
   const kind = quality === "fit" ? "preview" : quality;
   const url = pictureUrl(frame, kind === "small" ? (hasThumbnail(frame) ? "thumb" : "glimpse") : kind);
-  return decodeWhole(url, isSized(quality) ? size : undefined);
+  return decodeWhole(url, quality === "fit" ? size : undefined);
 }

@@ -10,6 +10,8 @@ import { onReconnect } from "../api/events";
 const ASK_AGAIN_MS = 1500;
 /** Questions of one moment go out as one. */
 const TOGETHER_MS = 15;
+/** Who steps fast asks no more often than this: pictures come first. */
+const APART_MS = 150;
 const MOST = 200;
 
 interface Known {
@@ -21,6 +23,7 @@ const useKnown = create<{ known: Map<number, Known> }>(() => ({ known: new Map()
 const wanted = new Map<number, Frame>();
 const watched = new Map<number, number>();
 let timer: ReturnType<typeof setTimeout> | null = null;
+let asked = 0;
 
 /** What the group says of a frame shows in these; when they change, so may the reasons. */
 function keyOf(frame: Frame): string {
@@ -32,14 +35,19 @@ export function askEvidence(frames: Frame[], again = false) {
   const { known } = useKnown.getState();
   for (const frame of frames)
     if (again || known.get(frame.id)?.key !== keyOf(frame)) wanted.set(frame.id, frame);
-  if (wanted.size && timer === null) timer = setTimeout(() => void flush(), TOGETHER_MS);
+  if (wanted.size && timer === null) schedule();
+}
+
+function schedule() {
+  timer = setTimeout(() => void flush(), Math.max(TOGETHER_MS, asked + APART_MS - performance.now()));
 }
 
 async function flush() {
   timer = null;
+  asked = performance.now();
   const frames = [...wanted.values()].slice(0, MOST);
   for (const frame of frames) wanted.delete(frame.id);
-  if (wanted.size) timer = setTimeout(() => void flush(), TOGETHER_MS);
+  if (wanted.size) schedule();
   try {
     const ids = frames.map((frame) => frame.id);
     const answer = unwrap(await api.GET("/api/evidence", { params: { query: { frame: ids } } }));

@@ -7,18 +7,24 @@ import { goneOn, wayOut } from "./view";
 
 const { getState: get, setState: set } = useShoot;
 
-let lookTimer: ReturnType<typeof setTimeout> | undefined;
+/** The server is told no more often than this where the person looks. */
+const LOOK_EVERY_MS = 150;
 
-/** Tells the server where the person looks, so that what is near is prepared first. */
+let lookTimer: ReturnType<typeof setTimeout> | undefined;
+let lookedAt = 0;
+
+/** Tells the server where the person looks, also while they go on faster than it is told: what is near is prepared
+ * first. */
 export function lookAt(id: number) {
-  clearTimeout(lookTimer);
-  lookTimer = setTimeout(() => {
+  lookedAt = id;
+  lookTimer ??= setTimeout(() => {
+    lookTimer = undefined;
     const { shootId, frames } = get();
-    const position = frames.get(id)?.position;
+    const position = frames.get(lookedAt)?.position;
     if (position === undefined) return;
     const wish = { params: { path: { shoot_id: shootId } }, body: { position } };
     api.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
-  }, 150);
+  }, LOOK_EVERY_MS);
 }
 
 /** Goes to a frame. Where there is none to go to, a frame that no longer passes the filter is left all the same. */

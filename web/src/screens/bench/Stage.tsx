@@ -20,8 +20,9 @@ import { useSlots } from "./useSlots";
 
 /** Left free around the pictures for the ring of the active one, CSS px. */
 const RING = 4;
-/** Frames after the next that are made ready where one is shown at a time. */
-const AHEAD = 8;
+/** Frames after the next that are made ready where one is shown at a time: where the camera put no preview into the file,
+ * ours takes most of a second to make. */
+const AHEAD = 20;
 
 /** The frames that are compared, side by side, as large as the stage allows. `bare`: pictures only. */
 export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) {

@@ -7,25 +7,33 @@ import type { Shown } from "./arrange";
 
 /** A group that is looked at this long gets its true pixels decoded, in case somebody zooms. */
 const SETTLED_MS = 900;
+/** Who goes on sooner than this sees the camera's previews where they are there: ours take the processor longer, and
+ * would keep it from showing those. */
+const RESTED_MS = 140;
+
+/** Of what is likely next, so many pictures are reduced to the size of the stage ahead of time. */
+const REDUCED_AHEAD = 10;
 
 /** Makes pictures ready: those on the stage, then the ones of the steps that are likely next. */
 export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: string) {
-  const [settled, setSettled] = useState("");
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(key), SETTLED_MS);
-    return () => clearTimeout(timer);
-  }, [key]);
+  const settled = useStays(key, SETTLED_MS);
+  const rested = useStays(key, RESTED_MS);
   const versions = [...stage, ...next].map(({ frame }) => `${frame.version}${frame.stage}`).join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frames and their versions are in the key
   useEffect(() => {
-    const sized = (shown: Shown[]): Wish[] =>
-      shown.map(({ frame, size }) => ({ frame, quality: "fit", size: fitSize(frame, size) }));
+    const sized = (shown: Shown[], withoutFirst = false): Wish[] =>
+      shown.map(({ frame, size }) => ({
+        frame,
+        quality: "fit",
+        size: fitSize(frame, size),
+        withoutFirst: withoutFirst || !rested,
+      }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>
       shown.map(({ frame }) => ({ frame, quality }));
     const firsts = (shown: Shown[]): Wish[] =>
       shown
         .filter(({ frame }) => frame.stage !== "preview")
-        .map(({ frame, size }) => ({ frame, quality: "first", size: fitSize(frame, size) }));
+        .map(({ frame }) => ({ frame, quality: "first" }));
     const wishes = [
       ...all(stage, "small"),
       ...firsts(stage),
@@ -33,18 +41,34 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       // Where the true pixels are there, their stand-in is not worth the time.
       ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
       ...(zoomed ? all(stage, "full") : []),
-      ...sized(next),
-      ...(settled === key && !zoomed ? all(stage, "full") : []),
+      ...sized(next.slice(0, REDUCED_AHEAD)),
+      ...sized(
+        next.slice(REDUCED_AHEAD).filter(({ frame }) => frame.stage !== "preview"),
+        true,
+      ),
+      ...(settled && !zoomed ? all(stage, "full") : []),
     ];
     const prepare = () => {
       askEvidence(next.map(({ frame }) => frame));
       pictures.want(wishes);
     };
     // What is ready is shown first; the rest is made ready after that.
-    const ready = stage.every(({ frame, size }) =>
-      zoomed ? pictures.holds(frame) : pictures.best(frame, fitSize(frame, size), "fit")?.exact,
-    );
+    const ready = stage.every(({ frame, size }) => {
+      if (zoomed) return pictures.holds(frame);
+      const best = pictures.best(frame, fitSize(frame, size), "fit");
+      return best?.exact || best?.quality === "first";
+    });
     if (ready) return afterPaint(prepare);
     prepare();
-  }, [key, versions, settled, zoomed]);
+  }, [key, versions, rested, settled, zoomed]);
+}
+
+/** Whether a key has been the same for a while. */
+function useStays(key: string, ms: number): boolean {
+  const [stayed, setStayed] = useState("");
+  useEffect(() => {
+    const timer = setTimeout(() => setStayed(key), ms);
+    return () => clearTimeout(timer);
+  }, [key, ms]);
+  return stayed === key;
 }
