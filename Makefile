@@ -16,8 +16,9 @@ demo: setup
 
 setup: .stamps/python .stamps/web
 
+# Files of tests are shared out to the cores; what one file sets up stays with it.
 test: setup debian check
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest --numprocesses auto --dist loadfile
 
 check: .stamps/typegen
 	$(BIN)/ruff check winnow tests
@@ -45,13 +46,15 @@ check: .stamps/typegen
 	$(NPM) run build
 	mkdir -p .stamps && touch $@
 
-# What the tests need from Debian: a browser to drive, and two independent readers of metadata.
+# What the tests need from Debian: a browser to drive, two independent readers of metadata, and the library that decodes
+# JPEGs to planes.
 debian:
 	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null || \
-	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null; then \
+	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || \
+	    ! dpkg -s libturbojpeg0 >/dev/null 2>&1; then \
 	  root=$$(test "$$(id -u)" = 0 || echo sudo); \
 	  $$root apt-get update -q && $$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q \
-	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2; \
+	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2 libturbojpeg0; \
 	fi
 
 # After a change of pyproject.toml's dependencies.

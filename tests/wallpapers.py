@@ -6,6 +6,7 @@ What is true of each was seen at 100 %: nobody shook any of them. (Licences: `co
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import os
 import subprocess
@@ -58,28 +59,40 @@ GRAPHICS = {
 @cache
 def grey(name: str, long_edge: int) -> np.ndarray:
     """A picture as brightness, 0 to 255, float, reduced to a long edge."""
+    return _read(name, long_edge, cv2.IMREAD_GRAYSCALE).astype(np.float64)
+
+
+@cache
+def colour(name: str, long_edge: int) -> np.ndarray:
+    """The same in RGB, whole numbers."""
+    return _read(name, long_edge, cv2.IMREAD_COLOR_RGB)
+
+
+def _read(name: str, long_edge: int, mode: int) -> np.ndarray:
     path = next(folder / name for folder in _folders() if (folder / name).is_file())
-    picture = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
+    picture = cv2.imread(str(path), mode)
     assert picture is not None, name
     scale = long_edge / max(picture.shape)
     if scale < 1:
         picture = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    return picture.astype(np.float64)
+    return np.asarray(picture)
 
 
 @cache
 def _folders() -> list[Path]:
+    CACHE.mkdir(parents=True, exist_ok=True)
     found = []
-    for package, digest in PACKAGES.items():
-        unpacked = CACHE / f"{package}_{VERSION}"
-        if not unpacked.is_dir():
-            _fetch(package, digest, unpacked)
-        found.append(unpacked / BELOW)
+    with open(CACHE / "lock", "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)  # tests run in several processes
+        for package, digest in PACKAGES.items():
+            unpacked = CACHE / f"{package}_{VERSION}"
+            if not unpacked.is_dir():
+                _fetch(package, digest, unpacked)
+            found.append(unpacked / BELOW)
     return found
 
 
 def _fetch(package: str, digest: str, target: Path) -> None:
-    CACHE.mkdir(parents=True, exist_ok=True)
     command = ["apt-get", "download", "-q", f"{package}={VERSION}"]
     done = subprocess.run(command, cwd=CACHE, capture_output=True, text=True)
     if done.returncode != 0:  # the lists of packages may be missing or old

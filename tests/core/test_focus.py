@@ -120,7 +120,8 @@ def test_brighter_and_darker_colour_pictures_keep_their_sigma(stops: float) -> N
         rgb = np.asarray(photographs.photograph(number)).astype(np.float64)
         soft = made.blurred(rgb, 2)
         before, after = (
-            edges.typical_sigma(Sheet(Rgb(made.eight_bit(p))).edges) for p in (soft, made.brighter(soft, stops))
+            edges.typical_sigma(Sheet(Rgb(made.eight_bit(p))).edges)
+            for p in (soft, made.brighter(soft, stops))
         )
         assert after == pytest.approx(before, rel=0.15)
 

@@ -10,9 +10,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests import edges as made
 from tests import photographs
 from winnow.core.group_edits import Word
-from winnow.core.grouping import Shot, exposure_value, group_shots
+from winnow.core.grouping import Shot, body_of, exposure_value, group_shots
 from winnow.core.match import SURE, Prepared, find_point, prepare
 from winnow.core.similarity import compare, describe, matched_points, perceptual_hash
 
@@ -106,6 +107,65 @@ def test_two_bodies_at_once_keep_their_groups() -> None:
         for n in range(6)
     ]
     assert groups(mixed) == [0, 1, 0, 1, 0, 1]
+
+
+def test_two_bodies_of_one_model_without_serial_numbers_are_told_by_their_files() -> None:
+    def body(name: str, folder: int = 1) -> str | None:
+        return body_of(None, "Model", folder, name)
+
+    assert body("100ABCDE/ABC_0001.JPG") == body("101ABCDE/ABC_0999.JPG"), (
+        "a body goes on to the next directory"
+    )
+    assert body("100ABCDE/ABC_0001.JPG") != body("100ABCDE/XYZ_0001.JPG")
+    assert body("one/100ABCDE/ABC_0001.JPG") != body("two/100ABCDE/ABC_0001.JPG")
+    assert body("ABC_0001.JPG") != body("ABC_0001.JPG", folder=2)
+    assert body_of("123", "Model", 1, "ABC_0001.JPG") == body_of("123", "Model", 2, "XYZ_0001.JPG")
+
+
+HANDHELD = 0.1
+"""Movement between two frames of a handheld burst or a video, of the width of the frame."""
+
+
+@pytest.mark.parametrize("pause", [None, 8.0])
+def test_a_handheld_burst_stays_together(pause: float | None) -> None:
+    """Real photographs, each frame moved by a tenth of the frame and a little turned and zoomed against the last."""
+    together = 0
+    for number in PHOTOGRAPHS:
+        frames = [
+            Shot(n, None if pause is None else n * pause, "camera", descriptor=describe(seen))
+            for n, seen in enumerate(handheld(number))
+        ]
+        together += groups(frames) == [0, 0, 0]
+    assert together >= 5, f"of {len(PHOTOGRAPHS)} photographs"
+
+
+def handheld(number: int) -> list[np.ndarray]:
+    """Three frames out of a photograph, each about half as wide."""
+    whole = picture(number)
+    width, height = whole.shape[1] * 0.55, whole.shape[0] * 0.55
+    found = []
+    for n in range(3):
+        left, top = (0.05 + 0.55 * HANDHELD * n) * whole.shape[1], (0.1 + 0.02 * n) * whole.shape[0]
+        turn = cv2.getRotationMatrix2D((left, top), 1.0 * n, 960 / width)
+        turn[:, 2] -= (left, top)
+        found.append(
+            cv2.warpAffine(whole, turn, (960, round(960 * height / width)), borderMode=cv2.BORDER_REFLECT_101)
+        )
+    return found
+
+
+@pytest.mark.parametrize("pause", [None, 4.0])
+def test_a_wide_bracket_stays_together(pause: float | None) -> None:
+    """Two stops over and under in linear light (IEC 61966-2-1), as a camera on a tripod takes them."""
+    together = 0
+    for number in PHOTOGRAPHS:
+        frames = [
+            Shot(n, None if pause is None else n * pause, "camera", ev=10.0 - stops, descriptor=describe(lit))
+            for n, stops in enumerate((0, -2, 2))
+            for lit in [made.eight_bit(made.brighter(picture(number).astype(np.float64), stops))]
+        ]
+        together += groups(frames) == [0, 0, 0]
+    assert together >= 5, f"of {len(PHOTOGRAPHS)} photographs"
 
 
 def test_the_word_of_a_person_wins() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import subprocess
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from PIL import Image, ImageOps
 
 from tests import photographs
 from winnow.bench.camera_preview import PREVIEW_HD, with_preview
-from winnow.formats.first_look import first_look
+from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.images import decode
 
 DISPARITY = 0x020002
@@ -111,3 +112,34 @@ def test_damaged_heads_harm_nobody(
 
 
 WHOLE = with_preview(*pair(6), kind=PREVIEW_HD)
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_the_thumbnail_shows_what_the_picture_shows(tmp_path: Path, orientation: int) -> None:
+    main = photographs.photograph(2).resize((1200, 800))
+    small = photographs.jpeg_bytes(main.resize((160, 107)), quality=80)
+    path = with_thumbnail(tmp_path, main, small, orientation)
+    found = thumbnail(path)
+    assert found is not None and len(found) < len(small) + 100, "as it lies in the file"
+    with Image.open(io.BytesIO(found)) as picture:
+        seen = np.asarray(ImageOps.exif_transpose(picture).convert("RGB"), np.int16)
+    whole = decode(path)
+    assert (seen.shape[0] > seen.shape[1]) == (whole.full_height > whole.full_width)
+    expected = np.asarray(Image.fromarray(whole.pixels).resize(seen.shape[1::-1]), np.int16)
+    assert np.abs(seen - expected).mean() < 8
+
+
+def test_no_thumbnail_or_a_broken_one_is_none(tmp_path: Path) -> None:
+    main = photographs.photograph(2).resize((1200, 800))
+    assert thumbnail(written(tmp_path, photographs.jpeg_bytes(main, exif=photographs.exif()))) is None
+    broken = photographs.jpeg_bytes(main.resize((160, 107)))[:300]
+    assert thumbnail(with_thumbnail(tmp_path, main, broken)) is None
+
+
+def with_thumbnail(folder: Path, main: Image.Image, small: bytes, orientation: int = 1) -> Path:
+    """A picture with a thumbnail in its Exif, put there by exiftool."""
+    path = written(folder, photographs.jpeg_bytes(main, exif=photographs.exif(orientation=orientation)))
+    (folder / "small.jpg").write_bytes(small)
+    command = ["exiftool", "-q", "-overwrite_original", f"-ThumbnailImage<={folder / 'small.jpg'}", path]
+    subprocess.run(command, check=True)
+    return path

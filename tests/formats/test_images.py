@@ -109,7 +109,7 @@ def test_embedded_profile_becomes_srgb(tmp_path: Path) -> None:
     """A profile whose red and blue are exchanged must exchange the colours back."""
     picture = photographs.photograph(2)
     swapped = Image.merge("RGB", picture.split()[::-1])
-    profile = _swapped_profile()
+    profile = swapped_profile()
     buffer = io.BytesIO()
     swapped.save(buffer, "JPEG", quality=95, icc_profile=profile)
     path = tmp_path / "a.jpg"
@@ -122,7 +122,7 @@ def test_embedded_profile_becomes_srgb(tmp_path: Path) -> None:
     assert np.array_equal(images.decode(path).pixels, without.pixels)
 
 
-def _swapped_profile() -> bytes:
+def swapped_profile() -> bytes:
     data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
     count = int.from_bytes(data[128:132], "big")
     tags = {bytes(data[p : p + 4]): p for p in range(132, 132 + 12 * count, 12)}

@@ -8,6 +8,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import time
 from concurrent.futures import Future
 from pathlib import Path
 
@@ -209,6 +210,28 @@ def test_near_where_the_person_looks_comes_first(
     wait_until_idle(desk.engine)
     assert len(order) == 60
     assert all(25 <= position <= 45 for position in order[:10])
+
+
+def test_who_steps_fast_gets_the_processor(desk: Desk, tmp_path: Path) -> None:
+    """While somebody goes on as fast as a held key does, nothing new is begun but what they ask for; when they stop,
+    it goes on."""
+    shoot_id = desk.open_folder(str(photographs.shoot(tmp_path / "many", 60)))
+    until(lambda: desk.engine.progress(shoot_id).previewed >= 2)
+
+    def step(times: int) -> int:
+        for n in range(times):
+            desk.engine.look_at(shoot_id, n % 60)
+            time.sleep(0.1)
+        return desk.engine.progress(shoot_id).previewed + desk.engine.progress(shoot_id).measured
+
+    before, after = step(10), step(10)
+    assert after == before
+    row = frames.pictures(desk.database.connection(), shoot_id)[59]
+    asked = desk.engine.glimpse(row)
+    step(3)
+    assert asked.result(timeout=10).jpeg is not None, "what is asked for comes all the same"
+    wait_until_idle(desk.engine)
+    assert desk.engine.progress(shoot_id).measured == 60
 
 
 def test_a_crash_of_a_worker_is_recorded_and_the_rest_goes_on(

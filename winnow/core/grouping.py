@@ -8,9 +8,11 @@ only touches its neighbours, and a return to an earlier place is a new group.
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from pathlib import PurePath
 
 import numpy as np
 
@@ -24,6 +26,7 @@ LOOK_BACK = 3
 
 BURST_S, MOMENT_S, POSE_S = 1.5, 15.0, 60.0
 """Pauses up to which frames are a burst, one go, one pose at most (common practice, no source)."""
+DCF_DIRECTORY = re.compile(r"\d{3}\w{5}")
 SAME_ZOOM = 1.15
 """Focal lengths may differ by this factor in a group: zooming in is a new framing."""
 
@@ -32,7 +35,8 @@ SAME_ZOOM = 1.15
 class Shot:
     """A frame as grouping needs it; None where it is not known (yet).
 
-    seconds: capture time, aligned between cameras. ev: exposure value, stops at ISO 100. people: the faces.
+    seconds: capture time, aligned between cameras. camera: the body (`body_of`). ev: exposure value, stops at ISO
+    100. people: the faces.
     """
 
     frame_id: int
@@ -54,6 +58,17 @@ class Grouped:
     scene: int
     group: int
     bracket: bool
+
+
+def body_of(serial: str | None, camera: str | None, folder: int, name: str) -> str | None:
+    """Which body took a frame, as far as it can be told: its serial number, or else its model, the folder and the
+    first four letters of the file's name, which a person may set for each body. (DCF 2.0, JEITA CP-3461: directories
+    are numbered, and a body goes on to the next.) name: path below the folder."""
+    if serial or not camera:
+        return serial or camera
+    *above, directory = PurePath(name).parent.parts or ("",)
+    letters = directory.lstrip("0123456789") if DCF_DIRECTORY.fullmatch(directory) else directory
+    return "/".join([camera, str(folder), *above, letters, PurePath(name).name[:4]])
 
 
 Compare = Callable[[Shot, Shot, bool], Likeness]
@@ -142,15 +157,37 @@ def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
         if like.structure >= 0.5 or like.colour <= 12:
             return True
         return (compared(before, after, True).matched or 0) >= 0.05
-    if other_people(before.people, after.people) or like.colour > 22:
+    if other_people(before.people, after.people):
         return False
-    if pause is None or pause <= MOMENT_S:
+    if _other_exposure(before, after) and _same_view(like, before, after, compared):
+        return True  # light that is cut off changes colours
+    if pause is None:
+        # Nothing but looks: moving by a tenth of the frame changes colours everywhere, but hardly the structure.
+        looks_like = like.structure >= 0.8 and like.colour <= 15
+        return looks_like or _same_view(like, before, after, compared)
+    if pause <= MOMENT_S:
+        if like.colour > 22:
+            return _same_view(like, before, after, compared)
         if like.structure >= 0.6 or like.colour <= 9:
             return True
         return (compared(before, after, True).matched or 0) >= 0.12
     if like.structure >= 0.8 and like.colour <= 12:
         return True
     return like.colour <= 15 and (compared(before, after, True).matched or 0) >= 0.25
+
+
+def _same_view(like: Likeness, before: Shot, after: Shot, compared: Compare) -> bool:
+    """Whether two frames show the same place from the same side, whatever the light."""
+    if like.structure >= 0.9 and like.colour <= 35:
+        return True
+    return like.structure >= 0.7 and like.colour <= 40 and (compared(before, after, True).matched or 0) >= 0.3
+
+
+def _other_exposure(before: Shot, after: Shot) -> bool:
+    """Whether the camera was set otherwise, as in a bracket."""
+    if before.ev is None or after.ev is None:
+        return False
+    return abs(after.ev - before.ev) >= BRACKET_STEP
 
 
 def _same_framing(before: Shot, after: Shot) -> bool:

@@ -11,7 +11,7 @@ from sqlite3 import Connection, Row
 
 from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
-from winnow.core.grouping import Compare, Grouped, Shot, compare_shots, exposure_value, group_shots
+from winnow.core.grouping import Compare, Grouped, Shot, body_of, compare_shots, exposure_value, group_shots
 from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Stamp, Timed, arrange
 from winnow.core.points import Point
@@ -128,7 +128,7 @@ def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
     return Shot(
         frame_id=frame.frame_id,
         seconds=frame.seconds,
-        camera=row["camera"],
+        camera=body_of(row["serial"], row["model"], row["folder_id"], row["name"]),
         lens=row["lens"],
         focal_mm=row["focal_mm"],
         upright_format=(row["height"] or 0) > (row["width"] or 0),

@@ -237,8 +237,8 @@ def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.
     """What grouping needs of all frames of a shoot, without the descriptors: `measured` tells which picture
     the evidence is of."""
     return connection.execute(
-        """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, lens, focal_mm, aperture,
-                  shutter_s, iso, width, height,
+        """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, camera AS model, serial,
+                  folder_id, lens, focal_mm, aperture, shutter_s, iso, width, height,
                   CASE WHEN evidence.version = frame.version AND method = ? AND evidence.content IS NOT NULL
                        THEN evidence.version END AS measured, judged_as,
                   point_x || ' ' || point_y AS point_measured
