@@ -147,7 +147,10 @@ def test_one_odd_file_among_a_thousand(desk: Desk, tmp_path: Path, monkeypatch: 
 def test_a_disk_that_goes_between_decoding_and_reading_on_is_no_fault_of_the_cache(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    path = photographs.save(tmp_path / "a.jpg")
+    """Of a picture that is too large to be measured the rest is read for its digest, after it was shown."""
+    path = tmp_path / "a.jpg"
+    photographs.photograph(2).resize((3000, 2000)).save(path)
+    monkeypatch.setattr(tasks.budget, "PICTURE_BYTES", 16_000_000)  # all of it takes 18, 2,560 px of it 14
     real = tasks.images.decode
 
     def pulled(*arguments: object, **more: object) -> object:

@@ -12,7 +12,6 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from pathlib import PurePath
 
 import numpy as np
 
@@ -66,9 +65,10 @@ def body_of(serial: str | None, camera: str | None, folder: int, name: str) -> s
     are numbered, and a body goes on to the next.) name: path below the folder."""
     if serial or not camera:
         return serial or camera
-    *above, directory = PurePath(name).parent.parts or ("",)
-    letters = directory.lstrip("0123456789") if DCF_DIRECTORY.fullmatch(directory) else directory
-    return "/".join([camera, str(folder), *above, letters, PurePath(name).name[:4]])
+    *directories, file = name.split("/")
+    if directories and DCF_DIRECTORY.fullmatch(directories[-1]):
+        directories[-1] = directories[-1][3:]
+    return "/".join([camera, str(folder), *directories, file[:4]])
 
 
 Compare = Callable[[Shot, Shot, bool], Likeness]
