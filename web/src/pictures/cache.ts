@@ -2,6 +2,7 @@
 
 import { type Frame, hasThumbnail, pictureUrl } from "../api/client";
 import { onReconnect } from "../api/events";
+import { afterPaint } from "../ui/timing";
 import { Bitmaps, type Kept } from "./bitmaps";
 import { decodeWhole } from "./decoding";
 import type { Size } from "./zoom";
@@ -26,6 +27,8 @@ export interface Wish {
   size?: Size;
   /** Only where there is no `first` look to be had, which comes far sooner. */
   withoutFirst?: boolean;
+  /** Waited for by the person: nothing else is begun until it is there. */
+  now?: boolean;
 }
 
 export interface Best {
@@ -122,6 +125,10 @@ export class Pictures {
   }
 
   private next() {
+    const isWaitedFor = this.wishes.some(
+      (wish) => wish.now && this.loading.has(`${wish.quality} ${keyOf(wish.frame, wish.quality, wish.size)}`),
+    );
+    if (isWaitedFor) return;
     for (;;) {
       const at = this.waiting.findIndex(({ quality }) => this.hasRoom(quality));
       const wish = this.waiting[at];
@@ -129,6 +136,7 @@ export class Pictures {
       this.waiting.splice(at, 1);
       if (wish.quality === "full") this.makeSpace(wish);
       void this.load(wish);
+      if (wish.now) return;
     }
   }
 
@@ -159,7 +167,9 @@ export class Pictures {
       if (quality === "first") this.want(this.wishes);
     } finally {
       this.loading.delete(key);
-      this.next();
+      // To decode the next ones would keep the processor from painting this one.
+      if (wish.now) afterPaint(() => this.next());
+      else this.next();
     }
   }
 }

@@ -17,7 +17,7 @@ self.onmessage = async ({ data }: MessageEvent<Job>) => {
 };
 
 async function whole(url: string, width?: number, height?: number): Promise<ImageBitmap> {
-  const answer = await fetch(url);
+  const answer = await fetch(url, { priority: "high" });
   if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
   const blob = await answer.blob();
   if (!width || !height) return createImageBitmap(blob);

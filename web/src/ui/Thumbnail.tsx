@@ -17,6 +17,7 @@ export function Thumbnail(props: ImgHTMLAttributes<HTMLImageElement>) {
     <img
       key={tries}
       alt=""
+      fetchPriority="low" // the pictures of the stage come first
       {...props}
       onError={() => {
         failed.current = true;

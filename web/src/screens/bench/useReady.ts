@@ -30,13 +30,13 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>
       shown.map(({ frame }) => ({ frame, quality }));
-    const firsts = (shown: Shown[]): Wish[] =>
+    const firsts = (shown: Shown[], now = false): Wish[] =>
       shown
         .filter(({ frame }) => frame.stage !== "preview")
-        .map(({ frame }) => ({ frame, quality: "first" }));
+        .map(({ frame }) => ({ frame, quality: "first", now }));
     const wishes = [
+      ...firsts(stage, stage.length === 1),
       ...all(stage, "small"),
-      ...firsts(stage),
       ...firsts(next),
       // Where the true pixels are there, their stand-in is not worth the time.
       ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
