@@ -39,11 +39,12 @@ export interface Placement extends Size {
   scale: number;
 }
 
-/** Where the picture lies: centred where it is smaller than the stage, else never past its edges. */
+/** Where the picture lies: centred where it is smaller than the stage, else never past its edges. As a whole it lies just
+ * as its `fit` bitmap does: a better picture that comes in must not move by a pixel. */
 export function place(picture: Size, stage: Size, zoom: Zoom): Placement {
   const scale = zoom.scale === "fit" ? fitScale(picture, stage) : zoom.scale;
-  const width = picture.width * scale;
-  const height = picture.height * scale;
+  const exact = { width: picture.width * scale, height: picture.height * scale };
+  const { width, height } = zoom.scale === "fit" ? fitSize(picture, stage) : exact;
   return {
     scale,
     width,
