@@ -33,7 +33,7 @@ from winnow.core.similarity import SMALL_EDGE, Descriptor, describe
 EyeBlur = tuple[tuple[float | None, float | None], float | None]
 """σ (px) at the right and the left eye, and at both together."""
 
-VERSION = 3
+VERSION = 4
 """Grows with every change of a measurement: evidence of older versions is measured again."""
 
 READ_FACE = 220
