@@ -86,6 +86,7 @@ def test_the_server_goes_and_comes_back_while_marking_goes_on(plug: Plug) -> Non
     page = plug.page
     page.press("a", Keys.ARROW_RIGHT)
     until(lambda: plug.marks()[0] == ("pick", 0))
+    until(lambda: waiting(page) == [])  # the answer is there too
     plug.pull()
     page.press("d", Keys.ARROW_RIGHT, "a", "4", Keys.ARROW_RIGHT, "5", Keys.ARROW_RIGHT, "d")
     page.until_text("footer", "5 marks wait for Winnow")
@@ -143,6 +144,7 @@ def test_marks_made_without_a_server_are_undone_without_one(plug: Plug) -> None:
     page = plug.page
     page.press("a")
     until(lambda: plug.marks()[0] == ("pick", 0))
+    until(lambda: waiting(page) == [])  # the answer is there too
     plug.pull()
     page.press("2", "4", "d")
     page.until_text("[data-testid=strip]", "rejected")
