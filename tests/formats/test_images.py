@@ -118,7 +118,7 @@ def test_embedded_profile_becomes_srgb(tmp_path: Path) -> None:
     assert np.abs(found - np.asarray(picture).astype(int)).mean() < 5
     plain = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     picture.save(path, quality=95, icc_profile=plain)
-    without = images.decode_jpeg(photographs.jpeg_bytes(picture, quality=95), path)
+    without = images.decode_content(images.Jpeg(photographs.jpeg_bytes(picture, quality=95)), path)
     assert np.array_equal(images.decode(path).pixels, without.pixels)
 
 

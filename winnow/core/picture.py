@@ -184,9 +184,8 @@ class Planes(Picture):
         scale = min(1.0, long_edge / max(rows, columns))
         size = max(1, round(columns * scale)), max(1, round(rows * scale))
         half = -(-size[0] // 2), -(-size[1] // 2)
-        level = self._level_at(max(half))
-        colour = self._stored if max(self._stored.cb.shape) < 2 * max(half) else self._colour(level)
-        small = colour.fitted(half)
+        near = max(self._stored.cb.shape) < 2 * max(half)
+        small = (self._stored if near else self._colour(self._level_at(max(half)))).fitted(half)
         return Planes(_fitted(self._at(self._level_at(max(size))), size), small.cb, small.cr)
 
     def _halved(self, level: int) -> Bytes:

@@ -153,9 +153,9 @@ def content_of(file: BinaryIO, path: Path, long_edge: int = 0) -> Jpeg | Decoded
         raise unreadable(path, error) from error
 
 
-def decode_content(found: Jpeg, path: Path, long_edge: int = 0) -> Decoded:
-    """The pixels of a JPEG that `content_of` found. Raises UnreadableError."""
-    decoded = decode_jpeg(found.data, path, long_edge, found.turn)
+def decode_content(found: Jpeg, path: Path, long_edge: int = 0, head: JpegHead | None = None) -> Decoded:
+    """The pixels of a JPEG that `content_of` found. head: if it was read already. Raises UnreadableError."""
+    decoded = _decode_jpeg(found.data, path, long_edge, head or head_of_jpeg(found.data, path, found.turn))
     if found.size is None:
         return decoded
     return replace(decoded, full_width=found.size[0], full_height=found.size[1])
@@ -187,9 +187,8 @@ def head_of_jpeg(data: bytes, path: Path, turn: int | None = None) -> JpegHead:
     return JpegHead(width, height, colours, subsampling, profile, progressive, orientation)
 
 
-def decode_jpeg(data: bytes, path: Path, long_edge: int = 0, turn: int | None = None) -> Decoded:
-    """As `decode`, for the bytes of a JPEG. `turn` replaces the orientation that its Exif gives."""
-    head = head_of_jpeg(data, path, turn)
+def _decode_jpeg(data: bytes, path: Path, long_edge: int, head: JpegHead) -> Decoded:
+    """As `decode`, for the bytes of a JPEG."""
     width, height, orientation = head.width, head.height, head.orientation
     if head.colours in ("CMYK", "YCCK"):
         return _decode_with_pillow(io.BytesIO(data), path)

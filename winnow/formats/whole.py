@@ -41,5 +41,5 @@ def read_whole(path: Path, below: str | None = None) -> Whole:
         if planes is not None:
             size = found.size or upright_size(head.width, head.height, head.orientation)
             return Whole(planes, *size, None, digest)
-        found = images.decode_content(found, path)
+        found = images.decode_content(found, path, head=head)
     return Whole(Rgb(found.pixels), found.full_width, found.full_height, found.note, digest)
