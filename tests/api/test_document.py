@@ -44,7 +44,7 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Server, i
     with running(folder / "data", root=folder) as server:
         shoot = server.open(photographs.shoot(folder / "shoot"))
         ids = [frame["id"] for frame in server.frames(shoot)]
-        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:3], "decision": "pick"})
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:3], "decision": "keep"})
         plan = server.post(
             f"/api/shoots/{shoot}/plans", {"kind": "copy-keepers", "target": str(folder / "out")}
         )

@@ -106,7 +106,7 @@ def test_groups_by_hand(server: Server, shoot: int) -> None:
     assert edit(ids[1], "as_measured") == 200 and groups() == [0, 0, 1, 1, 2]
 
 
-def test_the_lead_is_accepted_as_one_action(server: Server, shoot: int) -> None:
+def test_the_lead_is_kept_as_one_action(server: Server, shoot: int) -> None:
     base = f"/api/shoots/{shoot}"
     before = frames_of(server, shoot)
     lead, rest = before[0]["id"], before[1]["id"]
@@ -116,14 +116,15 @@ def test_the_lead_is_accepted_as_one_action(server: Server, shoot: int) -> None:
     def decisions() -> dict[object, object]:
         return {f["id"]: f["decision"] for f in frames_of(server, shoot) if f["id"] in (lead, rest)}
 
-    server.post(f"{base}/accept-lead", {"frame_id": rest})
-    assert decisions() == {lead: "pick", rest: "undecided"}
-    status, _, _ = server.request("POST", f"{base}/accept-lead", {"frame_id": rest, "among": [rest]})
+    server.post(f"{base}/keep-lead", {"frame_id": rest})
+    assert decisions() == {lead: "keep", rest: "undecided"}
+    status, _, _ = server.request("POST", f"{base}/keep-lead", {"frame_id": rest, "among": [rest]})
     assert status == 409, "the lead is not among what the person sees"
-    said = server.post(f"{base}/accept-lead", {"frame_id": rest, "reject_rest": True})
-    assert said["title"] == "lead picked, rest rejected" and decisions() == {lead: "pick", rest: "reject"}
+    said = server.post(f"{base}/keep-lead", {"frame_id": rest, "reject_rest": True})
+    assert said["title"] == "frame WIN_0001: kept as the lead, the rest rejected"
+    assert decisions() == {lead: "keep", rest: "reject"}
     server.step(shoot, "undo")
-    assert decisions() == {lead: "pick", rest: "undecided"}
+    assert decisions() == {lead: "keep", rest: "undecided"}
     server.step(shoot, "undo")
     assert decisions() == {lead: "undecided", rest: "undecided"}
 

@@ -115,7 +115,7 @@ def test_every_picture_address_answers(opened: tuple[Server, int, dict[str, int]
 def test_a_plan_copes_with_all_of_it(opened: tuple[Server, int, dict[str, int]], folder: Path) -> None:
     server, shoot, _ = opened
     ids = [frame["id"] for frame in server.frames(shoot)]
-    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick", "rating": 3})
+    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "keep", "rating": 3})
     wish = {"kind": "copy-keepers", "target": str(folder.parent / "keepers")}
     plan = server.post(f"/api/shoots/{shoot}/plans", wish)
     server.post(f"/api/plans/{plan['id']}/apply")
@@ -142,7 +142,7 @@ def test_files_exchanged_after_the_listing(server: Server, tmp_path: Path) -> No
     # A link that stays inside the folder is a way of keeping pictures, not an attack.
     assert server.request("GET", f"/api/frames/{third['id']}/file")[0] == 200
     ids = [frame["id"] for frame in server.frames(shoot)]
-    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick"})
+    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "keep"})
     wish = {"kind": "copy-keepers", "target": str(tmp_path / "keepers"), "with_marks": False}
     plan = server.post(f"/api/shoots/{shoot}/plans", wish)
     server.post(f"/api/plans/{plan['id']}/apply")

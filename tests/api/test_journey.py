@@ -21,20 +21,20 @@ def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
     base = f"/api/shoots/{shoot}"
     first = server.get(f"{base}/frames")
     ids = [frame["id"] for frame in first["frames"]]
-    marked = server.post(f"{base}/marks", {"frame_ids": ids[:2], "decision": "pick", "rating": 4})
-    assert marked["actions"]["undo"]["title"] == "2 frames picked, 4 stars"
+    marked = server.post(f"{base}/marks", {"frame_ids": ids[:2], "decision": "keep", "rating": 4})
+    assert marked["actions"]["undo"]["title"] == "2 frames: kept, 4 stars"
     assert marked["actions"]["redo"] is None
-    view = server.get(f"{base}/view?decision=pick&rating_rule=at_least&stars=4")
+    view = server.get(f"{base}/view?decision=keep&rating_rule=at_least&stars=4")
     assert (view["ids"], view["total"], view["hidden"]) == (ids[:2], 6, 4)
-    assert view["tally"]["decisions"] == {"undecided": 4, "pick": 2, "reject": 0}
+    assert view["tally"]["decisions"] == {"undecided": 4, "keep": 2, "reject": 0}
     assert view["tally"]["ratings"] == [4, 0, 0, 0, 2, 0]
     changed = server.get(f"{base}/frames?since={first['revision']}")
     assert [frame["id"] for frame in changed["frames"]] == ids[:2]
-    assert server.step(shoot, "undo")["actions"]["redo"]["title"] == "2 frames picked, 4 stars"
-    assert server.get(f"{base}/view?decision=pick")["ids"] == []
+    assert server.step(shoot, "undo")["actions"]["redo"]["title"] == "2 frames: kept, 4 stars"
+    assert server.get(f"{base}/view?decision=keep")["ids"] == []
     assert server.get(f"{base}/actions")["undo"] is None
     server.step(shoot, "redo")
-    assert server.get(f"{base}/view?decision=pick")["ids"] == ids[:2]
+    assert server.get(f"{base}/view?decision=keep")["ids"] == ids[:2]
 
 
 def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> None:
@@ -47,7 +47,7 @@ def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> No
     second = server.post(f"{base}/marks", {"frame_ids": ids[3:], "continues": first["batch"], **wish})
     assert second["batch"] == first["batch"] and second["revision"] > first["revision"]
     assert [frame["id"] for frame in second["frames"]] == ids[3:], "only what this part changed"
-    assert second["actions"]["undo"] == {"batch": first["batch"], "title": "6 frames rejected"}
+    assert second["actions"]["undo"] == {"batch": first["batch"], "title": "6 frames: rejected"}
     view = server.get(f"{base}/view?decision=reject")
     assert (view["ids"], view["revision"]) == (ids, second["revision"])
     assert len(server.step(shoot, "undo")["frames"]) == 6
@@ -104,7 +104,7 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
         shoot = server.open(shoot_folder)
         ids = [f["id"] for f in server.frames(shoot)]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "reject"})
-        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "pick"})
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "keep"})
         server.kill()
     with running(data, root=tmp_path) as server:
         assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids[1:]
@@ -124,7 +124,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
         shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
         until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["read"] == 250)
         ids = [f["id"] for f in server.frames(shoot)]
-        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "pick"})
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "keep"})
         wish = {"kind": "move-keepers", "target": str(target)}
         plan = server.post(f"/api/shoots/{shoot}/plans", wish)
         assert (plan["frames"], plan["files"], plan["state"]) == (250, 500, "made")

@@ -90,7 +90,7 @@ def test_addresses(idle_server: Server, shoot: int, method: str, path: str, stat
         ("marks", {"frame_ids": [1], "label": "x" * 81}, 422),
         ("marks", {"frame_ids": [1], "rating": True}, 422),
         ("marks", {"frame_ids": [1], "rating": float("nan")}, 422),
-        ("accept-lead", {"frame_id": 99999}, 404),
+        ("keep-lead", {"frame_id": 99999}, 404),
         ("groups", {"frame_id": 99999, "action": "split"}, 404),
         ("undo", {"batch": 99999}, 409),
         ("redo", {"batch": 99999}, 409),
@@ -209,7 +209,7 @@ def test_a_change_with_a_key_is_done_once(server: Server, shoot_folder: Path) ->
     meant = {"batch": server.get(f"{base}/actions")["undo"]["batch"]}
     for _ in range(3):
         status, answer = send("/undo", meant, "key-number-3")
-        assert status == 200 and answer["title"] == "1 frame 1 star"
+        assert status == 200 and answer["title"] == "frame WIN_0003: 1 star"
     assert [frame["rating"] for frame in server.frames(shoot)] == [3, 3, 0, 0, 0, 0]
     # Without a key, or with another, the action that is meant is not the last any more.
     assert send("/undo", meant, "key-number-4")[1]["code"] == "overtaken"
@@ -233,10 +233,10 @@ def test_undo_means_one_action(server: Server, shoot_folder: Path) -> None:
     server.post(f"{base}/marks", {"frame_ids": ids[1:2], "decision": "reject"})
     status, _, body = server.request("POST", f"{base}/undo", {"batch": seen["batch"]})
     problem = json.loads(body)
-    assert (status, problem["code"]) == (409, "overtaken") and "1 frame rejected" in problem["detail"]
+    assert (status, problem["code"]) == (409, "overtaken") and "WIN_0002: rejected" in problem["detail"]
     assert [f["decision"] for f in server.frames(shoot)][:2] == ["undecided", "reject"]
     assert server.step(shoot, "undo")["actions"]["undo"] == seen
-    assert server.step(shoot, "redo")["title"] == "1 frame rejected"
+    assert server.step(shoot, "redo")["title"] == "frame WIN_0002: rejected"
 
 
 def test_lists_come_in_pages_and_only_when_changed(server: Server, shoot_folder: Path) -> None:
@@ -247,7 +247,7 @@ def test_lists_come_in_pages_and_only_when_changed(server: Server, shoot_folder:
     assert [frame["id"] for frame in first["frames"]] == ids[:4] and first["more"]
     rest = server.get(f"{base}/frames?limit=4&after={ids[3]}")
     assert [frame["id"] for frame in rest["frames"]] == ids[4:] and not rest["more"]
-    for path in (f"{base}/frames?limit=4", f"{base}/view?decision=pick"):
+    for path in (f"{base}/frames?limit=4", f"{base}/view?decision=keep"):
         tag = server.request("GET", path)[1]["etag"]
         assert server.request("GET", path, headers={"If-None-Match": f'"other", {tag}'})[0] == 304
         server.post(f"{base}/marks", {"frame_ids": ids[:1], "rating": 1 + len(path) % 5})

@@ -38,7 +38,7 @@ def main() -> None:
                 server.post("/api/shoots/1/marks", wanted)
 
             mark([0, 1, 3, 6, 8, 10, 14, 21, 22], decision="reject")
-            mark([2, 5, 9, 16, 19, 24], decision="pick")
+            mark([2, 5, 9, 16, 19, 24], decision="keep")
             mark([5, 16], rating=5)
             mark([2, 9], rating=3)
             page.go("/shoots/1/wall")

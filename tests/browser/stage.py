@@ -42,7 +42,7 @@ def active(page: Page) -> str:
 def decisions(page: Page) -> str:
     """P, R or a point for each frame in order of names."""
     frames = sorted(page.server.frames(1), key=lambda f: f["name"])
-    return "".join({"pick": "P", "reject": "R"}.get(f["decision"], ".") for f in frames)
+    return "".join({"keep": "P", "reject": "R"}.get(f["decision"], ".") for f in frames)
 
 
 def drag(page: Page, number: int, dx: int, modifier: str | None = None) -> None:

@@ -186,7 +186,7 @@ def test_groups_by_hand(own_bench: Page) -> None:
     until(lambda: groups() == ["4", "2", "1"])
 
 
-def test_the_lead_is_accepted_and_taken_back(bench: Page) -> None:
+def test_the_lead_is_kept_and_taken_back(bench: Page) -> None:
     bench.press("7")
     until(lambda: decisions(bench).count("P") == 1 and decisions(bench).count("R") == 3)
     bench.press("z")
@@ -196,8 +196,8 @@ def test_the_lead_is_accepted_and_taken_back(bench: Page) -> None:
 
 
 def test_marks_with_the_mouse(bench: Page) -> None:
-    bench.run("document.querySelector(\"button[aria-label^='Discard'][aria-label*=POS_0003]\").click()")
-    bench.run("document.querySelector(\"button[aria-label^='Accept'][aria-label*=POS_0002]\").click()")
+    bench.run("document.querySelector(\"button[aria-label^='Reject'][aria-label*=POS_0003]\").click()")
+    bench.run("document.querySelector(\"button[aria-label^='Keep'][aria-label*=POS_0002]\").click()")
     until(lambda: decisions(bench) == ".PR....")
     bench.run("document.querySelector(\"button[aria-label^='4 stars'][aria-label*=POS_0001]\").click()")
     until(lambda: bench.server.frames(1)[0]["rating"] == 4)
@@ -319,7 +319,7 @@ def test_a_selection_of_any_groups_on_the_stage(bench: Page) -> None:
 
 
 def test_a_walk_by_keys_ends_with_marks_on_disk(own_bench: Page, tmp_path: Path) -> None:
-    """Groups one after another: the lead, a pick, a discard; then the marks go into sidecars."""
+    """Groups one after another: the lead, a keeper, a reject; then the marks go into sidecars."""
     own_bench.press("7", Keys.ARROW_DOWN, "a", Keys.ARROW_RIGHT, "d", Keys.ARROW_DOWN, "3")
     until(lambda: decisions(own_bench)[4:] == "PR." and decisions(own_bench)[:4].count("R") == 3)
     own_bench.press("m")

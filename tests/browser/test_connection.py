@@ -85,7 +85,7 @@ def counts(page: Page) -> str:
 def test_the_server_goes_and_comes_back_while_marking_goes_on(plug: Plug) -> None:
     page = plug.page
     page.press("a", Keys.ARROW_RIGHT)
-    until(lambda: plug.marks()[0] == ("pick", 0))
+    until(lambda: plug.marks()[0] == ("keep", 0))
     until(lambda: waiting(page) == [])  # the answer is there too
     plug.pull()
     page.press("d", Keys.ARROW_RIGHT, "a", "4", Keys.ARROW_RIGHT, "5", Keys.ARROW_RIGHT, "d")
@@ -100,20 +100,20 @@ def test_the_server_goes_and_comes_back_while_marking_goes_on(plug: Plug) -> Non
     page.go("/shoots/1/bench")
     until(lambda: plug.marks()[4] == ("reject", 0))
     assert plug.marks() == [
-        ("pick", 0),
+        ("keep", 0),
         ("reject", 0),
-        ("pick", 4),
+        ("keep", 4),
         ("undecided", 5),
         ("reject", 0),
         ("undecided", 0),
     ]
     assert plug.batches() == [
-        "1 frame picked",
-        "1 frame rejected",
-        "1 frame picked",
-        "1 frame 4 stars",
-        "1 frame 5 stars",
-        "1 frame rejected",
+        "frame WIN_0001: kept",
+        "frame WIN_0002: rejected",
+        "frame WIN_0003: kept",
+        "frame WIN_0003: 4 stars",
+        "frame WIN_0004: 5 stars",
+        "frame WIN_0005: rejected",
     ]
     until(lambda: waiting(page) == [])
     assert "for Winnow" not in page.text("footer")
@@ -143,13 +143,13 @@ def test_without_a_reload_the_page_catches_up(plug: Plug) -> None:
 def test_marks_made_without_a_server_are_undone_without_one(plug: Plug) -> None:
     page = plug.page
     page.press("a")
-    until(lambda: plug.marks()[0] == ("pick", 0))
+    until(lambda: plug.marks()[0] == ("keep", 0))
     until(lambda: waiting(page) == [])  # the answer is there too
     plug.pull()
     page.press("2", "4", "d")
     page.until_text("[data-testid=strip]", "rejected")
     page.press("z")
-    page.until_text("[data-testid=strip]", "picked")
+    page.until_text("[data-testid=strip]", "kept")
     page.press("z", "z", "x")
     until(
         lambda: "2 of 5 stars" in page.run("return document.querySelector('[data-testid=strip]').innerHTML")
@@ -157,7 +157,7 @@ def test_marks_made_without_a_server_are_undone_without_one(plug: Plug) -> None:
     page.until_text("footer", "7 marks wait")
     plug.plug_in()
     until(lambda: waiting(page) == [], 30)
-    assert plug.marks()[0] == ("pick", 2)
+    assert plug.marks()[0] == ("keep", 2)
     page.press("z", "z")
     until(lambda: plug.marks()[0] == ("undecided", 0))
 
@@ -203,7 +203,7 @@ def test_a_request_that_hangs_holds_nothing_up_for_ever(plug: Plug) -> None:
     page.press("3", Keys.ARROW_RIGHT, "d")
     page.until_text("footer", "2 marks wait")
     until(lambda: plug.marks()[:2] == [("undecided", 3), ("reject", 0)], 40)
-    assert plug.batches() == ["1 frame 3 stars", "1 frame rejected"]
+    assert plug.batches() == ["frame WIN_0001: 3 stars", "frame WIN_0002: rejected"]
 
 
 def test_a_server_that_hangs_as_a_whole_refuses_nothing(plug: Plug) -> None:
@@ -215,10 +215,10 @@ def test_a_server_that_hangs_as_a_whole_refuses_nothing(plug: Plug) -> None:
         until(lambda: page.find("[role=alert]"), 30)
     finally:
         plug.server.process.send_signal(signal.SIGCONT)
-    until(lambda: plug.marks()[0] == ("pick", 4), 30)
+    until(lambda: plug.marks()[0] == ("keep", 4), 30)
     until(lambda: not page.find("[role=alert]"))
     assert not page.find("[data-testid=refused]")
-    assert plug.batches() == ["1 frame 4 stars", "1 frame picked"]
+    assert plug.batches() == ["frame WIN_0001: 4 stars", "frame WIN_0001: kept"]
 
 
 def test_a_refused_mark_is_shown_and_can_be_sent_again(plug: Plug) -> None:
@@ -239,7 +239,7 @@ def test_a_refused_mark_is_shown_and_can_be_sent_again(plug: Plug) -> None:
     page.click("Send again")
     until(lambda: plug.marks()[0] == ("reject", 0))
     until(lambda: not page.find("[data-testid=refused]"))
-    assert plug.batches() == ["1 frame rejected"]
+    assert plug.batches() == ["frame WIN_0001: rejected"]
 
 
 def test_counts_do_not_wait_for_an_answer(plug: Plug) -> None:
@@ -251,7 +251,7 @@ def test_counts_do_not_wait_for_an_answer(plug: Plug) -> None:
         assert "keepers 1 undecided 4 rejects 1" in counts(page)
     finally:
         page.driver.delete_network_conditions()
-    until(lambda: plug.marks()[:2] == [("pick", 0), ("reject", 0)])
+    until(lambda: plug.marks()[:2] == [("keep", 0), ("reject", 0)])
     time.sleep(0.5)
     assert "keepers 1 undecided 4 rejects 1" in counts(page)
 
@@ -299,7 +299,7 @@ def test_two_windows_send_what_is_theirs_once_and_in_order(plug: Plug) -> None:
     page.driver.switch_to.window(first)
     plug.plug_in()
     until(lambda: waiting(page) == [], 30)
-    assert plug.batches() == ["1 frame 1 star", "1 frame 2 stars", "1 frame 3 stars"]
+    assert plug.batches() == [f"frame WIN_0001: {n}" for n in ("1 star", "2 stars", "3 stars")]
 
 
 def test_a_page_that_cannot_be_drawn_says_so(plug: Plug) -> None:

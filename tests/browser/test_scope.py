@@ -165,7 +165,7 @@ def test_keys_belong_to_a_menu_while_it_is_open(bench: Page) -> None:
     until(lambda: not bench.find("[role=menu]"))
     assert bench.run("return location.pathname").endswith("/bench")
     ActionChains(bench.driver).context_click(cell).perform()
-    bench.until_text("[role=menu]", "Discard")
+    bench.until_text("[role=menu]", "Reject")
     bench.press(Keys.ARROW_DOWN, Keys.ENTER)
     until(lambda: not bench.find("[role=menu]"))
     until(lambda: "P" in decisions(bench))

@@ -113,7 +113,7 @@ def test_theirs_stays_unless_chosen(page: Page, shoot_folder: Path) -> None:
 def test_a_plan_on_screen_goes_with_its_options(page: Page, shoot_folder: Path, tmp_path: Path) -> None:
     shoot = page.open(shoot_folder)
     ids = [f["id"] for f in page.server.frames(shoot)]
-    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:2], "decision": "pick"})
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:2], "decision": "keep"})
     page.go(f"/shoots/{shoot}/handoff")
     page.click("Choose a folder …")
     type_path(page, tmp_path / "keepers")

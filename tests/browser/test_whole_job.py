@@ -49,7 +49,7 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     page.until_text("[data-testid=stage-line]", "of 2")
     page.press("h")
     page.until_text("[data-testid=shown]", "6 of 6")
-    # discard
+    # reject
     page.press("m")
     page.click("Plan to hold them back")
     page.until_text("[data-testid=plan]", "2 frames, 2 files")
@@ -91,10 +91,10 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     page.until_text("[data-testid=scope]", "WIN_0005")
     page.press(*[Keys.ARROW_LEFT] * 4)
     page.until_text("[data-testid=scope]", "WIN_0001")
-    page.until_text("[data-testid=strip]", "picked")
+    page.until_text("[data-testid=strip]", "kept")
     frames = page.server.frames(1)
     assert [(f["decision"], f["rating"]) for f in frames[:5]] == [
-        ("pick", 0),
+        ("keep", 0),
         ("reject", 0),
         ("undecided", 0),
         ("undecided", 3),
@@ -126,9 +126,9 @@ def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> 
     page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
     page.until_text("[data-testid=scope]", "3 selected frames")
     page.press("d")
-    page.until_text("[data-testid=last-action]", "3 frames rejected")
+    page.until_text("[data-testid=last-action]", "3 frames: rejected")
     page.press("z")
-    page.until_text("[data-testid=last-action]", "undone: 3 frames rejected")
+    page.until_text("[data-testid=last-action]", "undone: 3 frames: rejected")
     page.press(Keys.ESCAPE)
     page.until_text("[data-testid=scope]", "frame WIN")
     page.chord(Keys.CONTROL, "a")
@@ -186,13 +186,13 @@ def test_panels_leave_and_keys_are_listed(page: Page, shoot_folder: Path) -> Non
     assert not page.find("footer")
     assert not page.find("nav")
     page.press("a", ".")
-    page.until_text("[data-testid=strip]", "picked")
+    page.until_text("[data-testid=strip]", "kept")
     page.press("?")
-    page.until_text("[role=dialog]", "Accept (pick)")
+    page.until_text("[role=dialog]", "Keep the lead, leave the rest")
     page.press("d")  # no mark behind a dialog
     page.press(Keys.ESCAPE)
     until(lambda: not page.find("[role=dialog]"))
-    assert "picked" in page.text("[data-testid=strip]")
+    assert "kept" in page.text("[data-testid=strip]")
 
 
 def test_files_that_cannot_be_read_say_why(page: Page, shoot_folder: Path) -> None:

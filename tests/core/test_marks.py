@@ -19,9 +19,9 @@ marks = st.builds(
 
 
 def test_changes_hold_only_what_changes() -> None:
-    current = {1: Marks(rating=3), 2: Marks(Decision.PICK, 3)}
-    found = changes_to(current, {Field.RATING: 3, Field.DECISION: "pick"})
-    assert found == [Change(1, Field.DECISION, "undecided", "pick")]
+    current = {1: Marks(rating=3), 2: Marks(Decision.KEEP, 3)}
+    found = changes_to(current, {Field.RATING: 3, Field.DECISION: "keep"})
+    assert found == [Change(1, Field.DECISION, "undecided", "keep")]
 
 
 def test_marks_that_cannot_be_are_refused() -> None:
@@ -82,7 +82,7 @@ def test_walk_agrees_with_two_stacks_of_states(actions: list[str]) -> None:
     [
         (Marks(), 0),
         (Marks(rating=4), 4),
-        (Marks(Decision.PICK, 2), 2),
+        (Marks(Decision.KEEP, 2), 2),
         (Marks(Decision.REJECT), -1),
         (Marks(Decision.REJECT, 3), -1),
     ],
@@ -99,8 +99,12 @@ def test_marks_survive_xmp(wanted: Marks) -> None:
 def test_the_standard_property_wins_over_ours() -> None:
     """Another program took the reject back and gave two stars: our own note of it is out of date."""
     assert from_xmp(XmpMarks(rating=2, decision="reject", stars=4)) == Marks(rating=2)
-    assert from_xmp(XmpMarks(rating=-1, decision="pick")) == Marks(Decision.REJECT)
+    assert from_xmp(XmpMarks(rating=-1, decision="keep")) == Marks(Decision.REJECT)
 
 
-def test_stars_alone_are_no_pick() -> None:
+def test_a_keeper_by_its_earlier_name() -> None:
+    assert from_xmp(XmpMarks(rating=3, decision="pick")) == Marks(Decision.KEEP, 3)
+
+
+def test_stars_alone_make_no_keeper() -> None:
     assert from_xmp(XmpMarks(rating=5)) == Marks(Decision.UNDECIDED, 5)

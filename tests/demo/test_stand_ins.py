@@ -52,8 +52,8 @@ def test_a_card_pulled_out_in_the_middle_of_a_copy(desk: Desk, tmp_path: Path, f
     target = tmp_path / "keepers"
     with desk.database.transaction() as connection:
         ids = [row["id"] for row in frames.summaries(connection, shoot)]
-        picks = {frame: {Field.DECISION: Decision.PICK.value} for frame in ids}
-        marks.set_marks(connection, shoot, picks, kind="mark", actor="person", title="t", now=NOW)  # type: ignore[arg-type]
+        keepers = {frame: {Field.DECISION: Decision.KEEP.value} for frame in ids}
+        marks.set_marks(connection, shoot, keepers, kind="mark", actor="person", title="t", now=NOW)  # type: ignore[arg-type]
     plan = make_plan(desk.database, shoot, Wish(PlanKind.COPY_KEEPERS, str(target), with_marks=False), NOW)
     card.pull_at_read(3)
     assert desk.runner.start(plan).result(30) is PlanState.STOPPED

@@ -83,7 +83,7 @@ def test_a_card_as_it_comes(desk: Desk, tmp_path: Path) -> None:
 def test_settings_of_others_survive_our_marks(folder: Path) -> None:
     sidecar = folder / widen.TARN / f"{widen.DEVELOPED}.xmp"
     before = exiftool(sidecar)
-    sidecar.write_bytes(xmp.write_marks(sidecar.read_bytes(), to_xmp(Marks(Decision.PICK, 2))))
+    sidecar.write_bytes(xmp.write_marks(sidecar.read_bytes(), to_xmp(Marks(Decision.KEEP, 2))))
     after = exiftool(sidecar)
     assert (before["Rating"], after["Rating"]) == (4, 2)
     settings = {"Warmth", "Lift", "Crop", "Curve", "Creator", "Subject"}

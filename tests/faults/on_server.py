@@ -59,7 +59,7 @@ def _mark(
 ) -> None:
     while True:
         frame_id, rating = rng.choice(ids), rng.randrange(1, 6)
-        decision = rng.choice(["pick", "reject", "undecided"])
+        decision = rng.choice(["keep", "reject", "undecided"])
         entry = [frame_id, decision, rating, False]
         try:
             body = {"frame_ids": [frame_id], "decision": decision, "rating": rating}

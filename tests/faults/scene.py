@@ -97,7 +97,7 @@ class Scene:
             for i in ids
         }
         # At least one of each, so that every kind of plan has something to do.
-        wanted[ids[0]][Field.DECISION] = Decision.PICK.value
+        wanted[ids[0]][Field.DECISION] = Decision.KEEP.value
         wanted[ids[1]][Field.DECISION] = Decision.REJECT.value
         with self.database.transaction() as connection:
             marks.set_marks(

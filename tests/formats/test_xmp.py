@@ -30,7 +30,7 @@ FOREIGN = b"""<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?>
 <?xpacket end="w"?>"""
 
 MARKS = [
-    Marks(Decision.PICK, 4, "Retouch"),
+    Marks(Decision.KEEP, 4, "Retouch"),
     Marks(Decision.REJECT, 3),
     Marks(Decision.REJECT, 0, "Zu dunkel – prüfen"),
     Marks(rating=5),

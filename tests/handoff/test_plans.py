@@ -37,7 +37,7 @@ FOREIGN = b"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF
 
 
 class Shoot:
-    """A shoot with three picks (one with RAW and sidecar), two rejects and one undecided frame."""
+    """A shoot with three keepers (one with RAW and sidecar), two rejects and one undecided frame."""
 
     def __init__(self, desk: Desk, folder: Path) -> None:
         self.desk, self.folder = desk, folder
@@ -46,7 +46,7 @@ class Shoot:
         self.id = desk.open_folder(str(folder))
         wait_until_idle(desk.engine)
         self.ids = [row["id"] for row in self.rows()]
-        for decision, which in ((Decision.PICK, (0, 1, 2)), (Decision.REJECT, (3, 4))):
+        for decision, which in ((Decision.KEEP, (0, 1, 2)), (Decision.REJECT, (3, 4))):
             self.mark(Field.DECISION, decision.value, *which)
         self.mark(Field.RATING, 4, 0)
 
@@ -105,7 +105,7 @@ def test_copy_keepers_with_sidecars(shoot: Shoot, tmp_path: Path) -> None:
         assert copied[name] == before[f"100WINNO/{name}"]
     assert len(copied) == 4 + 3  # and a sidecar each
     packet = (target / "WIN_0001.xmp").read_bytes()
-    assert from_xmp(xmp.read_marks(packet)) == Marks(Decision.PICK, 4)
+    assert from_xmp(xmp.read_marks(packet)) == Marks(Decision.KEEP, 4)
     seen = json.loads(subprocess.run(["exiftool", "-j", target / "WIN_0001.xmp"], capture_output=True).stdout)
     assert (seen[0]["Exposure"], seen[0]["Rating"]) == ("+0.5", 4)
     stamps = [os.stat(f / "WIN_0001.NEF").st_mtime_ns for f in (target, shoot.folder / "100WINNO")]

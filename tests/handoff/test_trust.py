@@ -46,7 +46,7 @@ def differs(shoot: Shoot, plan_id: int) -> str:
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (lambda s: s.mark(Field.DECISION, "pick", 3), "WIN_0004.JPG is no longer a reject"),
+        (lambda s: s.mark(Field.DECISION, "keep", 3), "WIN_0004.JPG is no longer a reject"),
         (lambda s: s.mark(Field.DECISION, "reject", 5), "1 more frame(s) belong to it now: WIN_0006.JPG"),
         (
             lambda s: photographs.save(s.folder / "100WINNO" / "WIN_0005.JPG", 4, second=900),
@@ -88,7 +88,7 @@ def test_a_frame_rescued_while_its_plan_is_stopped_stays(shoot: Shoot) -> None:
     plan_id = shoot.plan(PlanKind.HOLD_REJECTS)
     applying.apply(shoot.desk.database, plan_id, stop=iter([None, "Stopped."]).__next__)
     assert shoot.read(plan_id).state is PlanState.STOPPED
-    shoot.mark(Field.DECISION, "pick", 4)
+    shoot.mark(Field.DECISION, "keep", 4)
     assert shoot.apply(plan_id) is PlanState.APPLIED
     assert (shoot.folder / "100WINNO" / "WIN_0005.JPG").exists()
     left = plans.left_behind(shoot.desk.database.connection(), plan_id)
@@ -357,7 +357,7 @@ def test_disks_that_ignore_case(shoot: Shoot, tmp_path: Path, monkeypatch: pytes
     photographs.save(shoot.folder / "100winno" / "win_0001.jpg", 5, second=300)
     wait_for_listing(shoot)
     shoot.ids = [row["id"] for row in shoot.rows()]
-    shoot.mark(Field.DECISION, "pick", *range(len(shoot.ids)))
+    shoot.mark(Field.DECISION, "keep", *range(len(shoot.ids)))
     plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "k", keep_folders=True)
     steps = plans.steps(shoot.desk.database.connection(), plan_id)
     folded = [step.target.casefold() for step in steps]

@@ -171,7 +171,7 @@ def test_frames_that_nobody_marked_here_are_never_written_over(desk: Desk, folde
 
 def test_a_mark_taken_back_is_taken_back_in_the_sidecar(desk: Desk, folder: Path) -> None:
     shoot = Shoot(desk, folder)
-    shoot.decide(Decision.PICK, "a.jpg")
+    shoot.decide(Decision.KEEP, "a.jpg")
     shoot.apply(shoot.plan(PlanKind.WRITE_SIDECARS))
     undo(shoot)
     assert shoot.apply(shoot.plan(PlanKind.WRITE_SIDECARS)) is PlanState.APPLIED
@@ -183,7 +183,7 @@ def test_what_was_agreed_comes_back_from_another_disk(desk: Desk, folder: Path, 
     (folder / "a.xmp").write_bytes(packet(4))
     shoot = Shoot(desk, folder)
     shoot.mark(2, "a.jpg")
-    shoot.decide(Decision.PICK, "a.jpg")
+    shoot.decide(Decision.KEEP, "a.jpg")
     with small_disk(tmp_path / "disk") as disk:
         plan_id = shoot.plan(PlanKind.MOVE_KEEPERS, disk / "keepers")
         assert shoot.apply(plan_id) is PlanState.APPLIED

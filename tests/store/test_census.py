@@ -155,8 +155,8 @@ def test_what_stands_for_a_shoot_on_the_list(tmp_path: Path) -> None:
     assert census.overview(database.connection())[1] == ids[3]
     change(database, shoot_id, ids[3], "problem", "lasting")
     assert census.overview(database.connection())[1] in (ids[2], ids[4])
-    change(database, shoot_id, ids[8], "decision", "pick")
+    change(database, shoot_id, ids[8], "decision", "keep")
     tally, cover = census.overview(database.connection())
-    assert (cover, tally.unreadable, tally.decisions[Decision.PICK]) == (ids[8], 1, 1)
+    assert (cover, tally.unreadable, tally.decisions[Decision.KEEP]) == (ids[8], 1, 1)
     change(database, shoot_id, ids[8], "place", "moved")
     assert census.overview(database.connection())[1] in (ids[2], ids[4])

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.history import BatchKind
-from winnow.core.marks import UNMARKED, Decision, Field
+from winnow.core.marks import UNMARKED, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.census import Census
 from winnow.store.database import Database, DatabaseTooNewError
@@ -145,7 +145,7 @@ def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> Non
     connection = database.connection()
     state = marks.current(connection, ids)
     for rule in (None, *RatingRule):
-        for decisions in (frozenset(), frozenset({Decision.PICK}), frozenset(Decision)):
+        for decisions in (frozenset(), frozenset({Decision.KEEP}), frozenset(Decision)):
             wanted = FrameFilter(decisions, rule, 2)
             keep = {
                 None: lambda r: True,
@@ -206,3 +206,23 @@ def test_a_data_folder_is_told_from_others_for_good(tmp_path: Path) -> None:
 
     assert library("one.db", "a") == "a" and library("two.db", "b") == "b"
     assert library("one.db", "c") == "a"
+
+
+def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
+    """As the fifth and sixth numbered schema wrote them, in marks, journal and what sidecars said."""
+    path = tmp_path / "w.sqlite"
+    database = Database(path)
+    shoot_id, ids = fill(database, tmp_path)
+    set_field(database, shoot_id, ids[:2], Field.DECISION, "keep")
+    with database.transaction() as connection:
+        connection.execute("UPDATE mark SET decision = 'pick' WHERE decision = 'keep'")
+        connection.execute("UPDATE journal SET after = 'pick' WHERE after = 'keep'")
+        connection.execute("UPDATE batch SET title = '2 frames picked'")
+        connection.execute("PRAGMA user_version = 6")
+    database = Database(path)
+    assert marks.current(database.connection(), ids[:2]) == dict.fromkeys(ids[:2], Marks(Decision.KEEP))
+    assert marks.rebuilt(database.connection(), shoot_id)[ids[0]].decision is Decision.KEEP
+    assert marks.title_of(database.connection(), 1) == "2 frames kept"
+    with database.transaction() as connection:
+        marks.undo(connection, shoot_id, "person", NOW)
+    assert marks.current(database.connection(), ids[:1]) == {ids[0]: UNMARKED}

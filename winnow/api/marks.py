@@ -13,7 +13,7 @@ from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
-from winnow.core.marks import Decision, Field, Marks, Value, in_words
+from winnow.core.marks import Decision, Field, Marks, Value, sentence
 from winnow.core.match import SURE
 from winnow.core.points import Point, takes_back
 from winnow.pipeline.points import NotPreparedError
@@ -28,7 +28,6 @@ POINTING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_
 STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
 PERSON = "person"
-_VERBS = {Decision.PICK: "picked", Decision.REJECT: "rejected", Decision.UNDECIDED: "undecided"}
 
 
 @router.post("/marks", responses=MARKING)
@@ -48,6 +47,8 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnc
     if not values:
         raise ProblemError(Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating or a label.")
     demand_frames_of(desk, shoot, wish.frame_ids)
+    count = wish.of or len(wish.frame_ids)
+    title = sentence(frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values)
     return _act(
         desk,
         shoot.id,
@@ -58,29 +59,30 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnc
             dict.fromkeys(wish.frame_ids, values),
             kind=BatchKind.MARK,
             actor=PERSON,
-            title=_title(wish),
+            title=title,
             now=now(),
             joins=wish.continues,
         ),
     )
 
 
-@router.post("/accept-lead", responses=ARRANGING)
-def accept_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce) -> models.Marked:
-    """Picks the frame that leads a group, and rejects the others if that is wished: one action."""
+@router.post("/keep-lead", responses=ARRANGING)
+def keep_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce) -> models.Marked:
+    """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     group = frames.group_of(desk.database.connection(), wish.frame_id)
     lead = next((row["id"] for row in group if row["lead"]), None)
     if lead is None:
-        raise ProblemError(Code.NOT_NOW, "This group is not measured yet: it has no lead to accept.")
+        raise ProblemError(Code.NOT_NOW, "This group is not measured yet: it has no lead to keep.")
     seen = {row["id"] for row in group} if wish.among is None else set(wish.among)
     if lead not in seen:
         raise ProblemError(Code.NOT_NOW, "The lead of this group is not in view: show all frames first.")
-    wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.PICK.value}}
+    wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.KEEP.value}}
     if wish.reject_rest:
         rest = [row["id"] for row in group if row["id"] != lead and row["id"] in seen]
         wanted |= {frame_id: {Field.DECISION: Decision.REJECT.value} for frame_id in rest}
-    title = "lead picked" + (", rest rejected" if wish.reject_rest else "")
+    said = sentence(frames.names(desk.database.connection(), [lead]), 1, wanted[lead])
+    title = f"{said} as the lead" + (", the rest rejected" if wish.reject_rest else "")
     return _act(
         desk,
         shoot.id,
@@ -215,15 +217,3 @@ def _last_actions(connection: Connection, shoot_id: int) -> models.LastActions:
         for step in marks.next_steps(connection, shoot_id)
     )
     return models.LastActions(undo=undo, redo=redo)
-
-
-def _title(wish: models.MarkWish) -> str:
-    what = []
-    if wish.decision is not None:
-        what.append(_VERBS[wish.decision])
-    if wish.rating is not None:
-        what.append(in_words(Field.RATING, wish.rating) if wish.rating else "stars cleared")
-    if "label" in wish.model_fields_set:
-        what.append(f"label {wish.label}" if wish.label else "label cleared")
-    count = wish.of or len(wish.frame_ids)
-    return f"{'1 frame' if count == 1 else f'{count} frames'} {', '.join(what)}"

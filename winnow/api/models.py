@@ -88,7 +88,7 @@ class ShootCard(Model):
     gone: bool
     half_done: bool
     frames: int
-    picks: int
+    keepers: int
     rejects: int
     problems: int
     again: int
@@ -309,7 +309,7 @@ class GroupEdit(Model):
 
 
 class LeadWish(Model):
-    """The lead of this frame's group is picked; the others are rejected or left as they are.
+    """The lead of this frame's group is kept; the others are rejected or left as they are.
 
     among: the frames that the person sees; no other is touched. None: all of the group.
     """

@@ -62,7 +62,7 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
         cover=models.FrameAddress(id=cover.frame_id, version=cover.version) if cover else None,
         progress=models.Progress.model_validate(desk.engine.progress(shoot.id)),
         frames=tally.places[FramePlace.SHOOT],
-        picks=tally.decisions[Decision.PICK],
+        keepers=tally.decisions[Decision.KEEP],
         rejects=tally.decisions[Decision.REJECT],
         problems=tally.unreadable,
         again=tally.again + evidence.failed(connection, shoot.id),

@@ -37,8 +37,8 @@ WARM_UP_S = 4
 """Worker processes start beside the server, and take the processor for that."""
 NOW = "2026-10-17T20:00:00.000+00:00"
 QUERIES = (
-    "decision=pick",
-    "decision=undecided&decision=pick",
+    "decision=keep",
+    "decision=undecided&decision=keep",
     "rating_rule=at_least&stars=3",
     "decision=reject&rating_rule=at_most&stars=2",
     "",

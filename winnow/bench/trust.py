@@ -138,7 +138,7 @@ def _many_frames(data: Path, folder: Path) -> list[int]:
         found = [(1, frame) for frame in list_folder(str(folder)).frames]
         listing.reconcile(connection, shoot_id, found, {}, 1)
         ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
-        keep: dict[Field, Value] = {Field.DECISION: Decision.PICK.value, Field.RATING: 3}
+        keep: dict[Field, Value] = {Field.DECISION: Decision.KEEP.value, Field.RATING: 3}
         marks.set_marks(
             connection, shoot_id, dict.fromkeys(ids[:-1], keep),
             kind=BatchKind.MARK, actor="person", title="all", now="2026-10-17T20:00:00.000+00:00",

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TypeAlias
+
+from winnow.core.pairing import split_name
 
 MAX_RATING = 5
 MAX_LABEL_LENGTH = 80
@@ -16,7 +18,7 @@ class Decision(StrEnum):
     """The three-way state of a frame."""
 
     UNDECIDED = "undecided"
-    PICK = "pick"
+    KEEP = "keep"
     REJECT = "reject"
 
 
@@ -102,13 +104,28 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             raise ValueError(f"The {field} of a frame is not one of its marks.")
 
 
+STATES = {Decision.KEEP: "kept", Decision.REJECT: "rejected", Decision.UNDECIDED: "undecided"}
+"""What a frame is once it is decided."""
+
+
 def in_words(field: Field, value: Value) -> str:
     """One mark as a person would say it."""
+    if field is Field.DECISION:
+        return STATES[Decision(str(value))]
     if field is Field.RATING:
-        return f"{value} stars" if value != 1 else "1 star"
+        return "no stars" if not value else "1 star" if value == 1 else f"{value} stars"
     if field is Field.LABEL:
         return f"label {value}" if value else "no label"
     return str(value)
+
+
+def sentence(names: Sequence[str], count: int, values: Mapping[Field, Value]) -> str:
+    """What was done to frames, as a person would say it. names: of the frames, folder and extension included; count:
+    how many there are, if only a part is named."""
+    who = f"{count} frames"
+    if count == 1 and names:
+        who = f"frame {split_name(names[0].rpartition('/')[2])[0]}"
+    return f"{who}: {', '.join(in_words(field, value) for field, value in values.items())}"
 
 
 def changes_to(current: Mapping[int, Marks], wanted: Mapping[Field, Value]) -> list[Change]:

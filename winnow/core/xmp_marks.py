@@ -1,7 +1,7 @@
 """What marks mean in XMP, and what XMP means in marks.
 
 Source: XMP Specification Part 2 (`xmp:Rating` −1 rejected, 0 unrated, 1–5; `xmp:Label` free text).
-The standard has no word for a pick, and a rejected frame has nowhere to keep its stars. Both go
+The standard has no word for a keeper, and a rejected frame has nowhere to keep its stars. Both go
 into two properties of our own, which other programs keep and ignore. The standard property is the
 one that counts: when another program has changed it, ours is out of date and not believed.
 """
@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from winnow.core.marks import MAX_RATING, Decision, Field, Marks, Value, clean_label, value_of
 
 REJECTED_RATING = -1
+_KEPT = (Decision.KEEP, "pick")
+"""And what Winnow called it once: sidecars outlive names."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,14 +39,14 @@ def to_xmp(marks: Marks) -> XmpMarks:
 
 
 def from_xmp(found: XmpMarks) -> Marks:
-    """The marks that the properties say. A rating alone does not become a pick: nobody said so."""
+    """The marks that the properties say. A rating alone makes no keeper: nobody said so."""
     rating = found.rating or 0
     label = clean_label(found.label or "")
     if rating < 0:
         stars = found.stars if found.decision == Decision.REJECT and found.stars else 0
         return Marks(Decision.REJECT, _clamp(stars), label)
-    picked = found.decision == Decision.PICK
-    return Marks(Decision.PICK if picked else Decision.UNDECIDED, _clamp(rating), label)
+    kept = found.decision in _KEPT
+    return Marks(Decision.KEEP if kept else Decision.UNDECIDED, _clamp(rating), label)
 
 
 def stated(found: XmpMarks) -> dict[Field, Value]:

@@ -29,7 +29,7 @@ def _keepers(draft: Draft) -> None:
                 "again: choose a folder outside."
             )
     action = Action.COPY if wish.kind is PlanKind.COPY_KEEPERS else Action.MOVE
-    chosen = frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.PICK)
+    chosen = frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.KEEP)
     marked = marks.current(draft.connection, chosen)
     draft.rests_on = marked
     known = bases.of_shoot(draft.connection, draft.shoot.id) if wish.with_marks else {}

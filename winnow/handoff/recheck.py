@@ -19,11 +19,11 @@ SHOWN = 50
 """As many differences are told one by one; the rest is counted."""
 
 _CHOSEN_BY = {
-    PlanKind.COPY_KEEPERS: Decision.PICK,
-    PlanKind.MOVE_KEEPERS: Decision.PICK,
+    PlanKind.COPY_KEEPERS: Decision.KEEP,
+    PlanKind.MOVE_KEEPERS: Decision.KEEP,
     PlanKind.HOLD_REJECTS: Decision.REJECT,
 }
-_NOUNS = {Decision.PICK: "a keeper", Decision.REJECT: "a reject"}
+_NOUNS = {Decision.KEEP: "a keeper", Decision.REJECT: "a reject"}
 
 
 def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> list[str]:
@@ -86,7 +86,7 @@ def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> st
     if wanted is not None and now.decision is not wanted:
         return f"{name} is no longer {_NOUNS[wanted]}."
     written = plan.kind is PlanKind.WRITE_SIDECARS or (
-        wanted is Decision.PICK and plan.wish.get("with_marks", True)
+        wanted is Decision.KEEP and plan.wish.get("with_marks", True)
     )
     if written and before is not None and now != before:
         return f"{name} was marked differently after the plan was made."

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from threading import Lock
 
-from winnow.core.filters import FrameFilter, FrameKind, Warned
+from winnow.core.filters import FrameFilter, FrameKind, Warned, as_cover
 from winnow.core.marks import MAX_RATING, Decision
 from winnow.store.frames import FramePlace
 
@@ -54,7 +54,7 @@ CHANGED = """
            problem IS NOT NULL AS unreadable,
            problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS problem, warnings,
            faces > 0 AS faces, copies > 0 AS copies,
-           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again
+           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again, lead
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """
 
@@ -81,20 +81,19 @@ class Census:
             return self._passing(wanted), self._tally(), self.revision
 
     def overview(self, connection: sqlite3.Connection) -> tuple[Tally, int | None]:
-        """All counts, and the frame that stands for the shoot: a keeper, or one that can be seen, from some way in
-        (first frames are often tests)."""
+        """All counts, and the frame that stands for the shoot: the best for it (`as_cover`), from some way in."""
         with self._lock:
             self._bring_up(connection)
             return self._tally(), self._cover()
 
     def _cover(self) -> int | None:
+        worth = {kind: as_cover(kind) for kind in self._kinds}
+        best = max((found for found in worth.values() if found is not None), default=None)
+        if best is None:
+            return None
         order = self._in_order()
-        keeps = any(kind.decision is Decision.PICK and not kind.unreadable for kind in self._kinds)
-        for place in _outwards(len(order) // 3, len(order)):
-            kind = self._entries[order[place]].kind
-            if not kind.unreadable and (kind.decision is Decision.PICK or not keeps):
-                return order[place]
-        return None
+        around = (order[place] for place in _outwards(len(order) // 3, len(order)))
+        return next(i for i in around if worth[self._entries[i].kind] == best)
 
     def _bring_up(self, connection: sqlite3.Connection) -> None:
         """Takes in the frames that changed. Their revision is larger than the last one seen: it grows with every
@@ -130,6 +129,7 @@ class Census:
                 faces,
                 bool(row["copies"]),
                 bool(row["again"]),
+                bool(row["lead"]),
             )
         return found
 

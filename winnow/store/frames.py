@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
@@ -144,6 +144,15 @@ def owners(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int
         rows = connection.execute(f"SELECT id, shoot_id FROM frame WHERE id IN ({places(some)})", some)
         found |= {row[0]: row[1] for row in rows}
     return found
+
+
+def names(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> list[str]:
+    """The names of a few frames."""
+    found = connection.execute(
+        f"SELECT id, name FROM frame WHERE id IN ({places(frame_ids)})", list(frame_ids)
+    )
+    by_id = dict(tuple(row) for row in found)
+    return [by_id[i] for i in frame_ids]
 
 
 def placed(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, int]]:

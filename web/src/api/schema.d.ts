@@ -213,7 +213,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shoots/{shoot_id}/accept-lead": {
+    "/api/shoots/{shoot_id}/keep-lead": {
         parameters: {
             query?: never;
             header?: never;
@@ -223,10 +223,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Accept Lead
-         * @description Picks the frame that leads a group, and rejects the others if that is wished: one action.
+         * Keep Lead
+         * @description Keeps the frame that leads a group, and rejects the others if that is wished: one action.
          */
-        post: operations["accept_lead"];
+        post: operations["keep_lead"];
         delete?: never;
         options?: never;
         head?: never;
@@ -737,7 +737,7 @@ export interface components {
          * @description The three-way state of a frame.
          * @enum {string}
          */
-        Decision: "undecided" | "pick" | "reject";
+        Decision: "undecided" | "keep" | "reject";
         /**
          * EvidenceView
          * @description What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
@@ -1105,7 +1105,7 @@ export interface components {
         };
         /**
          * LeadWish
-         * @description The lead of this frame's group is picked; the others are rejected or left as they are.
+         * @description The lead of this frame's group is kept; the others are rejected or left as they are.
          *
          *     among: the frames that the person sees; no other is touched. None: all of the group.
          */
@@ -1492,8 +1492,8 @@ export interface components {
             half_done: boolean;
             /** Frames */
             frames: number;
-            /** Picks */
-            picks: number;
+            /** Keepers */
+            keepers: number;
             /** Rejects */
             rejects: number;
             /** Problems */
@@ -2691,7 +2691,7 @@ export interface operations {
             };
         };
     };
-    accept_lead: {
+    keep_lead: {
         parameters: {
             query?: never;
             header?: {

@@ -1,10 +1,10 @@
 import { Switch } from "radix-ui";
 import type { Frame } from "../api/client";
-import { keyOf } from "../keys/inForce";
+import { keyOf, runCommand } from "../keys/inForce";
 import { useActiveSeen } from "../screens/wall/sight";
 import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
-import { callSelectionBack, canBeCalledBack } from "../shoot/selecting";
+import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/selecting";
 import { activeFrame, useShoot } from "../shoot/store";
 import { Hint, Kbd } from "../ui/controls";
 import { count, shortName } from "../ui/format";
@@ -22,7 +22,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
       ) : (
         <>
           <Scope selecting={screen === "wall"} />
-          <MarkKeys />
+          <MarkKeys screen={screen} />
           <GoOn />
         </>
       )}
@@ -65,6 +65,13 @@ function Scope({ selecting }: { selecting: boolean }) {
           {scope}
         </span>
       </output>
+      {selected > 0 && (
+        <Hint text="Select nothing" command="select-none">
+          <button type="button" onClick={clearSelection} className="min-h-6 underline underline-offset-2">
+            none
+          </button>
+        </Hint>
+      )}
       {putAway > 0 && (
         <Hint text="Selected when the wall was left" command="select-again">
           <button type="button" onClick={callSelectionBack} className="min-h-6 underline underline-offset-2">
@@ -82,18 +89,20 @@ function frameInWords(frame: Frame | undefined, seen: boolean): string {
   return seen ? `frame ${name}` : `nothing: ${name} is out of sight`;
 }
 
-function MarkKeys() {
+/** The keys for a mark; to be pressed here as well, for who has none. */
+function MarkKeys({ screen }: { screen: Screen }) {
   return (
     <>
-      <span className="flex items-center gap-1.5">
-        <Kbd>{keyOf("accept")}</Kbd> accept
-      </span>
-      <span className="flex items-center gap-1.5">
-        <Kbd>{keyOf("leave")}</Kbd> leave
-      </span>
-      <span className="flex items-center gap-1.5">
-        <Kbd>{keyOf("discard")}</Kbd> discard
-      </span>
+      {["keep", "leave", "reject"].map((id) => (
+        <button
+          key={id}
+          type="button"
+          onClick={(event) => runCommand(screen, id, event.timeStamp)}
+          className="flex min-h-6 items-center gap-1.5 hover:text-ink"
+        >
+          <Kbd>{keyOf(id)}</Kbd> {id}
+        </button>
+      ))}
       <span className="flex items-center gap-1.5 max-[1100px]:hidden">
         <Kbd>{keyOf("unrate")}</Kbd>–<Kbd>{keyOf("rate-5")}</Kbd> stars
       </span>
@@ -132,7 +141,7 @@ function LastAction() {
   // Of marks on the way, the last is what undo acts on; it has no name yet.
   const waiting = useOutbox(() => isBusy(shootId));
   const isQuiet = useOutbox((s) => s.entries.length === 0) && tally;
-  const counts = isQuiet && `${tally.pick} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
+  const counts = isQuiet && `${tally.keep} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
   return (
     <>
       <output className="truncate" data-testid="last-action">

@@ -6,12 +6,14 @@ import { Spine } from "../panels/spine/Spine";
 import { Bench } from "../screens/bench/Bench";
 import { Handoff } from "../screens/handoff/Handoff";
 import { Wall } from "../screens/wall/Wall";
-import { useOpenShoot } from "../shoot/opening";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
+import { useTitle } from "../ui/useTitle";
 import { Alert } from "./Alerts";
 import { Header } from "./Header";
+import { useHere } from "./here";
 import { KeysDialog } from "./KeysDialog";
+import { Opening } from "./Opening";
 import { ScopeLine } from "./ScopeLine";
 import { SCREENS, type Screen } from "./screens";
 
@@ -25,19 +27,17 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
   const isBare = bare && hasPictures;
   const loaded = useShoot((s) => s.loaded && s.shootId === shootId);
   const Shown = SHOWN[screen];
-  useOpenShoot(shootId);
+  const card = useCard(shootId);
+  useHere(shootId, screen);
+  useTitle(card?.title, SCREENS.find((one) => one.screen === screen)?.title);
   useKeys(screen);
   return (
     <div className="flex h-full flex-col">
       {!isBare && <Header screen={screen} />}
       <FolderGone shootId={shootId} />
       <div className="flex min-h-0 flex-1">
-        {spine && hasPictures && !isBare && <Spine />}
-        {loaded ? (
-          <Shown />
-        ) : (
-          <main className="grid flex-1 place-items-center text-ink2">Opening the shoot …</main>
-        )}
+        {loaded && spine && hasPictures && !isBare && <Spine />}
+        {loaded ? <Shown /> : <Opening />}
       </div>
       {!isBare && <ScopeLine screen={screen} />}
       <KeysDialog screen={screen} />

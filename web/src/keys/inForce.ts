@@ -14,6 +14,13 @@ export function commandsOf(screen: string): Command[] {
   return tables[screen] ?? [];
 }
 
+/** Does what a command's key does. */
+export function runCommand(screen: string, id: string, at: number) {
+  commandsOf(screen)
+    .find((one) => one.id === id)
+    ?.run(at);
+}
+
 /** The first key of a command, as shown in hints; empty if no screen has it. */
 export function keyOf(id: string): string {
   const command = Object.values(tables)

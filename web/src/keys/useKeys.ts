@@ -1,11 +1,8 @@
 import { useEffect } from "react";
+import { FIELDS, goHome, isHome, LAYERS } from "./home";
 import { commandsOf } from "./inForce";
-import { pressed } from "./press";
+import { plainKey, pressed } from "./press";
 
-/** While one of these is open, every key is its own. */
-const LAYERS = "[role=menu], [role=dialog], [role=alertdialog], [role=listbox]";
-/** What is typed into, or moved by keys. */
-const FIELDS = "input, textarea, select, [contenteditable=true], [role=slider]";
 /** Enter and Space belong to a control that has the focus, and the arrows to one of several that it moves among. */
 const CONTROLS = "button, a, summary, [role=radio]";
 const AMONG = "[role=radio], [role=tab], [data-radix-collection-item]";
@@ -16,6 +13,7 @@ function belongsElsewhere(event: KeyboardEvent, press: string): boolean {
   if (event.isComposing || document.querySelector(LAYERS)) return true;
   const target = event.target instanceof Element ? event.target : null;
   if (target?.closest(FIELDS)) return true;
+  if (isHome(target)) return false;
   if (press === "enter" || press === " ") return Boolean(target?.closest(CONTROLS));
   return WALKING.has(press) && Boolean(target?.closest(AMONG));
 }
@@ -25,6 +23,7 @@ function giveBackKeys(event: MouseEvent) {
   const button = (event.target as HTMLElement).closest("button");
   if (event.detail > 0 && button && !button.closest("[role=dialog]") && !button.hasAttribute("aria-haspopup"))
     button.blur();
+  if (document.activeElement === document.body) goHome();
 }
 
 /** Runs the commands of a screen on their keys. */
@@ -32,6 +31,8 @@ export function useKeys(screen: string) {
   useEffect(() => {
     const onKeyDown = (event: KeyboardEvent) => {
       const press = pressed(event);
+      // Who goes about with Tab is shown where they are, also where it is plain otherwise.
+      document.documentElement.toggleAttribute("data-tabbing", /^(shift\+)?tab$/.test(press));
       if (belongsElsewhere(event, press)) return;
       const command = commandsOf(screen).find((one) => one.keys.includes(press));
       if (!command) return;
@@ -39,7 +40,7 @@ export function useKeys(screen: string) {
       if (!event.repeat || command.repeats) command.run(event.timeStamp);
     };
     const onKeyUp = (event: KeyboardEvent) => {
-      const key = event.key.toLowerCase();
+      const key = plainKey(event);
       for (const command of commandsOf(screen)) if (command.keys.includes(key)) command.onEnd?.();
     };
     // A key that is let go of in another window is never heard of here.

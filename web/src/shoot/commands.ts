@@ -6,7 +6,7 @@ import type { Command } from "../keys/command";
 import { changeSettings, settings } from "../ui/settings";
 import { goToScreen, openLargeView } from "./address";
 import { regroup } from "./grouping";
-import { acceptLead, mark, redoMark, undoMark } from "./marking";
+import { keepLead, mark, redoMark, undoMark } from "./marking";
 import { activate, groupNeighbour, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { useShoot } from "./store";
 import type { MarkValues } from "./waiting";
@@ -37,11 +37,11 @@ export function decideCommands(ground: Ground): Command[] {
   const rate = (rating: number, at: number) => set({ rating }, at, settings().goOn && rating > 0);
   return [
     {
-      id: "accept",
-      title: "Accept (pick)",
+      id: "keep",
+      title: "Keep",
       section: "Decide",
       keys: ["a"],
-      run: (at) => decide("pick", at),
+      run: (at) => decide("keep", at),
     },
     {
       id: "leave",
@@ -51,8 +51,8 @@ export function decideCommands(ground: Ground): Command[] {
       run: (at) => decide("undecided", at),
     },
     {
-      id: "discard",
-      title: "Discard (reject)",
+      id: "reject",
+      title: "Reject",
       section: "Decide",
       keys: ["d"],
       run: (at) => decide("reject", at),
@@ -183,18 +183,18 @@ export function moveCommands(ground: Ground): Command[] {
 export function groupCommands({ active }: Ground): Command[] {
   return [
     {
-      id: "accept-lead",
-      title: "Accept the lead, leave the rest",
+      id: "keep-lead",
+      title: "Keep the lead, leave the rest",
       section: "Group",
       keys: ["6"],
-      run: () => acceptLead(active(), false),
+      run: () => keepLead(active(), false),
     },
     {
-      id: "accept-lead-only",
-      title: "Accept the lead, discard the rest",
+      id: "keep-lead-only",
+      title: "Keep the lead, reject the rest",
       section: "Group",
       keys: ["7"],
-      run: () => acceptLead(active(), true),
+      run: () => keepLead(active(), true),
     },
     {
       id: "split",

@@ -2,6 +2,10 @@
 
 import type { Decision, RatingRule, Warned } from "../api/client";
 
+const DECISIONS: Decision[] = ["keep", "undecided", "reject"];
+const RULES: RatingRule[] = ["at_least", "exactly", "at_most", "unrated"];
+const WARNINGS: Warned[] = ["missed", "soft", "moved", "shake", "eyes", "under", "over", "black"];
+
 export interface Filter {
   decisions: Decision[];
   ratingRule: RatingRule | null;
@@ -48,5 +52,36 @@ export function queryOf(filter: Filter) {
     faces: filter.faces ?? undefined,
     similar: filter.similar ?? undefined,
     copies: filter.copies,
+  };
+}
+
+/** The filter as an address holds it: the parameters of the question, without those that ask for nothing. */
+export function filterInAddress(filter: Filter): [string, string][] {
+  const nothing = queryOf(EVERYTHING) as Record<string, unknown>;
+  return Object.entries(queryOf(filter)).flatMap(([name, value]) =>
+    value === nothing[name] ? [] : [value].flat().map((one): [string, string] => [name, String(one)]),
+  );
+}
+
+/** What an address asks for; what it says wrongly is left out. */
+export function filterOfAddress(address: URLSearchParams): Filter {
+  const among = <T extends string>(name: string, known: T[]) =>
+    known.filter((one) => address.getAll(name).includes(one));
+  const asked = (name: string) => {
+    const said = address.get(name);
+    return said === "true" ? true : said === "false" ? false : null;
+  };
+  const stars = Number(address.get("stars"));
+  const [rule] = among("rating_rule", RULES);
+  const isMeant = rule === "unrated" || (Number.isInteger(stars) && stars >= 1 && stars <= 5);
+  return {
+    decisions: among("decision", DECISIONS),
+    ratingRule: (isMeant && rule) || null,
+    stars: isMeant && rule !== "unrated" ? stars : 0,
+    warned: asked("warned") === true,
+    warnings: among("warning", WARNINGS),
+    faces: asked("faces"),
+    similar: asked("similar"),
+    copies: asked("copies") === true,
   };
 }

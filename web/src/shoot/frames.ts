@@ -1,7 +1,7 @@
 /** The frames of the shoot: as the server told them, and over that the marks that still wait for it. */
 
-import { api, type Frame, type FrameMarks, unwrap } from "../api/client";
-import { attempt } from "./errors";
+import { ApiError, api, type Frame, type FrameMarks, unwrap } from "../api/client";
+import { tell } from "./errors";
 import { isBusy } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { setWaiting, shown, told } from "./told";
@@ -75,16 +75,23 @@ export async function refresh() {
       again = false;
       newest = 0;
       const { shootId, revision } = get();
-      const answer = await attempt(() => fetchChanged(shootId, revision));
+      const answer = await fetchChanged(shootId, revision).catch(refused);
       if (!answer || get().shootId !== shootId) continue;
       learnFrames(answer.frames);
-      set({ revision: answer.revision, loaded: true });
+      set({ revision: answer.revision });
       if (newest > answer.revision) again = true;
       await refreshView();
+      if (get().shootId === shootId && get().view) set({ loaded: true, failure: null });
     }
   } finally {
     refreshing = false;
   }
+}
+
+/** A shoot that is not open yet has a screen of its own for what is wrong. */
+function refused(problem: unknown) {
+  if (!get().loaded && problem instanceof ApiError) set({ failure: problem });
+  else tell(problem);
 }
 
 function learnFrames(changed: Frame[]) {

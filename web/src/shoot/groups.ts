@@ -1,4 +1,4 @@
-import type { Frame } from "../api/client";
+import type { Frame, Warned } from "../api/client";
 
 /** Frames in view that show the same thing, with how far they are decided. */
 export interface Group {
@@ -8,10 +8,12 @@ export interface Group {
   shown: Frame | null;
   last: Frame;
   ids: number[];
-  picks: number;
+  keepers: number;
   rejects: number;
   /** Frames that the evidence warns of and that are not rejected. */
   warned: number;
+  /** Of what. */
+  warnings: Set<Warned>;
   /** An exposure bracket. */
   bracket: boolean;
 }
@@ -30,9 +32,10 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
         shown: null,
         last: frame,
         ids: [],
-        picks: 0,
+        keepers: 0,
         rejects: 0,
         warned: 0,
+        warnings: new Set(),
         bracket: frame.bracket,
       };
       groups.push(group);
@@ -40,9 +43,12 @@ export function groupsOf(visible: number[], frames: Map<number, Frame>): Group[]
     group.ids.push(id);
     group.last = frame;
     if (!frame.problem && (frame.lead || !group.shown)) group.shown = frame;
-    if (frame.decision === "pick") group.picks++;
+    if (frame.decision === "keep") group.keepers++;
     if (frame.decision === "reject") group.rejects++;
-    else if (frame.warnings.length) group.warned++;
+    else if (frame.warnings.length) {
+      group.warned++;
+      for (const warning of frame.warnings) group.warnings.add(warning);
+    }
   }
   return groups;
 }

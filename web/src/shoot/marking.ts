@@ -58,16 +58,16 @@ function before(after: Seen): Seen {
   });
 }
 
-/** Picks the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. Frames that the filter
+/** Keeps the lead of a frame's group; with `rejectRest` the others are rejected. Undone as one. Frames that the filter
  * hides are left as they are. */
-export function acceptLead(frameId: number | null, rejectRest: boolean) {
+export function keepLead(frameId: number | null, rejectRest: boolean) {
   const { frames, shootId, visible } = get();
   const group = frameId === null ? undefined : frames.get(frameId)?.group;
   if (frameId === null || group === undefined) return;
   const among = visible.filter((id) => frames.get(id)?.group === group);
   const lead = among.find((id) => frames.get(id)?.lead);
   const after = among.flatMap((id): Seen => {
-    if (id === lead) return [[id, { decision: "pick" }]];
+    if (id === lead) return [[id, { decision: "keep" }]];
     return rejectRest && lead !== undefined ? [[id, { decision: "reject" }]] : [];
   });
   const ids = after.map(([id]) => id);
@@ -75,7 +75,7 @@ export function acceptLead(frameId: number | null, rejectRest: boolean) {
   doings++;
   touch(ids);
   noteStep(key, before(after), after);
-  void putIn(shootId, key, { kind: "accept-lead", frameId, rejectRest, among }, after);
+  void putIn(shootId, key, { kind: "keep-lead", frameId, rejectRest, among }, after);
 }
 
 export function undoMark() {

@@ -5,32 +5,39 @@ import { type News, onReconnect, useNews } from "../api/events";
 import { loadActions, noteChange, noteOwnRevision } from "./actions";
 import { noteNews, refresh } from "./frames";
 import { showOutbox } from "./marking";
-import { blank, takeProgress, useShoot } from "./store";
+import { blank, type ShootState, takeProgress, useShoot } from "./store";
 import { forgetTold } from "./told";
 import { forgetTrail } from "./trail";
-import { forgetView } from "./view";
+import { forgetView, refreshView } from "./view";
 
-function open(shootId: number) {
+/** start: where in it the person arrives. */
+function open(shootId: number, start: () => Partial<ShootState>) {
   const { shootId: before, loaded } = useShoot.getState();
-  if (before === shootId && loaded) return;
+  if (before === shootId && loaded) {
+    useShoot.setState(start());
+    return void refreshView();
+  }
   forgetTold();
   forgetView();
   forgetTrail();
   noteOwnRevision(0);
-  useShoot.setState(blank(shootId), true);
+  useShoot.setState({ ...blank(shootId), ...start() }, true);
   showOutbox();
-  catchUp();
+  void catchUp();
 }
 
-function catchUp() {
-  void refresh();
-  void loadActions();
+/** Fetches all that is not known yet. */
+export async function catchUp() {
+  await refresh();
+  if (useShoot.getState().loaded) await loadActions();
 }
+
+const ANYWHERE = () => ({});
 
 /** Opens a shoot and follows what changes in it, in this window and elsewhere. */
-export function useOpenShoot(shootId: number) {
-  useEffect(() => open(shootId), [shootId]);
-  useEffect(() => onReconnect(catchUp), []);
+export function useOpenShoot(shootId: number, start: () => Partial<ShootState> = ANYWHERE) {
+  useEffect(() => open(shootId, start), [shootId, start]);
+  useEffect(() => onReconnect(() => void catchUp()), []);
   useNews(
     useCallback(
       (news: News) => {

@@ -10,8 +10,13 @@ const usePlaces = create<{ frames: Record<number, number> }>()(
 
 useShoot.subscribe(({ active, shootId }, before) => {
   if (active === null || active === before.active) return;
-  usePlaces.setState({ frames: { ...usePlaces.getState().frames, [shootId]: active } });
+  setPlace(shootId, active);
 });
+
+/** A shoot that is opened next is opened at this frame. */
+export function setPlace(shootId: number, frame: number) {
+  usePlaces.setState({ frames: { ...usePlaces.getState().frames, [shootId]: frame } });
+}
 
 /** The frame of a shoot that was looked at last, or null. */
 export function placeOf(shootId: number): number | null {

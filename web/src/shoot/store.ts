@@ -2,13 +2,16 @@
  * part. */
 
 import { create } from "zustand";
-import type { ActionRef, Frame, Progress, View } from "../api/client";
+import type { ActionRef, ApiError, Frame, Progress, View } from "../api/client";
 import { EVERYTHING, type Filter } from "./filter";
 
 export interface ShootState {
   shootId: number;
   revision: number;
+  /** Its frames and what is in view of them are here. */
   loaded: boolean;
+  /** Why it could not be opened. */
+  failure: ApiError | null;
   /** As they are shown: marks that wait for the server included. */
   frames: Map<number, Frame>;
   /** Grows when a frame changes its shape or place: a mark must not lay out the wall anew. */
@@ -41,6 +44,7 @@ export const blank = (shootId: number): ShootState => ({
   shootId,
   revision: 0,
   loaded: false,
+  failure: null,
   frames: new Map(),
   geometry: 0,
   view: null,

@@ -2,7 +2,7 @@ import { beforeEach, expect, test } from "vitest";
 import { forgetTrail, noteBatch, noteStep, type Seen, stepOver } from "./trail";
 
 const UNMARKED: Seen = [[1, { decision: "undecided", rating: 0 }]];
-const KEPT: Seen = [[1, { decision: "pick" }]];
+const KEPT: Seen = [[1, { decision: "keep" }]];
 const RATED: Seen = [[1, { rating: 4 }]];
 
 beforeEach(forgetTrail);

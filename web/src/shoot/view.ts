@@ -116,11 +116,8 @@ function within(selection: ReadonlySet<number>, places: Map<number, number>): Re
  * at last. */
 function nearest(active: number | null, among: number[]): number | null {
   const { frames, shootId } = get();
-  if (active === null) {
-    const last = placeOf(shootId);
-    return last !== null && among.includes(last) ? last : (among[0] ?? null);
-  }
-  const position = frames.get(active)?.position ?? 0;
+  const from = frames.get(active ?? placeOf(shootId) ?? -1);
+  const position = from?.position ?? 0;
   return among.find((id) => (frames.get(id)?.position ?? 0) >= position) ?? among.at(-1) ?? null;
 }
 

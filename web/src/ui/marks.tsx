@@ -1,6 +1,6 @@
 import type { Decision } from "../api/client";
 
-/** The grain: the mark of a pick, and of Winnow itself. */
+/** The grain: the mark of a keeper, and of Winnow itself. */
 export function Grain({ size = 14, className = "" }: { size?: number; className?: string }) {
   return (
     <svg width={size} height={size} viewBox="0 0 16 16" aria-hidden="true" className={className}>
@@ -60,21 +60,29 @@ export function StarButtons(props: {
 }
 
 export const DECISION_WORDS: Record<Decision, string> = {
-  pick: "picked",
+  keep: "kept",
   reject: "rejected",
   undecided: "undecided",
 };
 
 /** Kept, rejected and open shares of a set of frames. */
-export function DecisionBar({ picks, rejects, total }: { picks: number; rejects: number; total: number }) {
+export function DecisionBar({
+  keepers,
+  rejects,
+  total,
+}: {
+  keepers: number;
+  rejects: number;
+  total: number;
+}) {
   const share = (n: number) => `${total ? (100 * n) / total : 0}%`;
   return (
     <span
       role="img"
-      aria-label={`${picks} picked, ${rejects} rejected of ${total}`}
+      aria-label={`${keepers} kept, ${rejects} rejected of ${total}`}
       className="flex h-1 w-full overflow-hidden rounded-full bg-line"
     >
-      <span className="h-full bg-straw" style={{ width: share(picks) }} />
+      <span className="h-full bg-straw" style={{ width: share(keepers) }} />
       <span
         className="h-full"
         style={{

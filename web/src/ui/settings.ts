@@ -11,12 +11,14 @@ export interface Settings {
   goOn: boolean;
   /** The zoom follows the subject from frame to frame. */
   follow: boolean;
+  /** Capture data stand over the pictures. */
+  capture: boolean;
   /** Height of the pictures on the wall, px. */
   wallSize: number;
 }
 
 export const useSettings = create<Settings>()(
-  persist((): Settings => ({ surround: "dark", goOn: false, follow: true, wallSize: 150 }), {
+  persist((): Settings => ({ surround: "dark", goOn: false, follow: true, capture: false, wallSize: 150 }), {
     name: "winnow.settings",
   }),
 );

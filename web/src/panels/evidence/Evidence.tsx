@@ -1,16 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Frame, type FrameDetails, unwrap } from "../../api/client";
-import { bytes, copiesInWords, day, shutter } from "../../ui/format";
+import type { Frame, FrameDetails } from "../../api/client";
+import { detailsOf } from "../../shoot/details";
+import { exposureInWords, focalInWords } from "../../ui/capture";
+import { bytes, copiesInWords, day } from "../../ui/format";
 import { Measured } from "./Measured";
 
 /** What is known of the active frame: what was measured, beside its group, and its capture data. */
 export function Evidence({ frame, wide }: { frame: Frame; wide: boolean }) {
-  const { data } = useQuery({
-    queryKey: ["frame", frame.id, frame.version, frame.stage],
-    queryFn: () =>
-      api.GET("/api/frames/{frame_id}", { params: { path: { frame_id: frame.id } } }).then(unwrap),
-    placeholderData: (before) => before,
-  });
+  const { data } = useQuery({ ...detailsOf(frame), placeholderData: (before) => before });
   return (
     <aside
       aria-label="Evidence"
@@ -30,11 +27,6 @@ export function Evidence({ frame, wide }: { frame: Frame; wide: boolean }) {
 }
 
 function Capture({ data, current }: { data: FrameDetails; current: boolean }) {
-  const exposure = [
-    data.shutter_s ? shutter(data.shutter_s) : null,
-    data.aperture ? `f/${Number(data.aperture.toFixed(1))}` : null,
-    data.iso ? `ISO ${data.iso}` : null,
-  ].filter(Boolean);
   const rows: [string, string | null][] = [
     [
       "Taken",
@@ -42,12 +34,12 @@ function Capture({ data, current }: { data: FrameDetails; current: boolean }) {
         ? `${day(data.captured_at)}, ${data.captured_at.slice(11, 19)}`
         : "no time in the file",
     ],
-    ["Exposure", exposure.join(" · ") || null],
+    ["Exposure", exposureInWords(data).join(" · ") || null],
     [
       "Correction",
       data.bias_ev ? `${data.bias_ev > 0 ? "+" : "−"}${Math.abs(data.bias_ev).toFixed(1)} EV` : null,
     ],
-    ["Focal length", data.focal_mm ? `${Number(data.focal_mm.toFixed(1))} mm` : null],
+    ["Focal length", focalInWords(data) || null],
     ["Lens", data.lens],
     ["Camera", data.camera],
     ["Serial", data.serial],

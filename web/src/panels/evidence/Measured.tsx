@@ -4,9 +4,10 @@ import { keyOf } from "../../keys/inForce";
 import { lookClose } from "../../pictures/aimStore";
 import { BLURRED, SHARP } from "../../pictures/blurmap";
 import { useEvidence, useEvidenceOf } from "../../shoot/evidence";
+import { useShoot } from "../../shoot/store";
 import { useGroupUnmarked } from "../../shoot/unmarked";
 import { Kbd } from "../../ui/controls";
-import { shortName, sigmaInWords } from "../../ui/format";
+import { count, shortName, sigmaInWords } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
 import { FaceTable } from "./FaceTable";
 
@@ -40,7 +41,7 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   const group = useGroupUnmarked(frame.group, BESIDE);
   const rested = useRested(frame.group, RESTED_MS);
   if (!data || data.state === "waiting") {
-    return <p className="mb-4 text-ink2">Not measured yet.</p>;
+    return <NotYet />;
   }
   if (data.state === "failed") {
     return <p className="mb-4 text-ink2">{data.problem}</p>;
@@ -53,6 +54,25 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
       <Light data={data} />
       <Reasons data={data} frame={frame} alone={group.length < 2} />
     </div>
+  );
+}
+
+/** What is to come. */
+function NotYet() {
+  const progress = useShoot((s) => s.progress);
+  return (
+    <section className="mb-4 space-y-1 text-ink2">
+      <p className="text-ink">Not measured yet.</p>
+      <p>
+        Focus in pixels, shake, eyes, exposure and the group of this frame are read in the background; what
+        you look at comes first.
+      </p>
+      {progress && progress.state !== "done" && (
+        <p>
+          {progress.measured.toLocaleString("en")} of {count(progress.listed, "frame")} so far.
+        </p>
+      )}
+    </section>
   );
 }
 

@@ -7,7 +7,7 @@ import { WARNING_WORDS } from "../../ui/warnings";
 const FOCUS: Warned[] = ["missed", "soft", "moved", "shake"];
 const LIGHT: Warned[] = ["under", "over", "black"];
 
-/** Small signs for what the evidence warns of; hovered or focused they say why, with the figures. */
+/** Small signs for what the evidence warns of; hovered, focused or tapped they say why, with the figures. */
 export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolean }) {
   const found = frame.warnings;
   const [open, setOpen] = useState(false);
@@ -20,6 +20,12 @@ export function Warnings({ frame, reachable }: { frame: Frame; reachable: boolea
           type="button"
           tabIndex={reachable ? 0 : -1}
           aria-label={`Look at: ${words}`}
+          aria-expanded={open}
+          // Fingers do not hover; who clicks wants to read it too.
+          onClick={(event) => {
+            event.preventDefault();
+            setOpen(true);
+          }}
           className="flex min-h-6 min-w-6 cursor-help items-center justify-center gap-1 over-picture rounded px-1"
         >
           {found.some((w) => FOCUS.includes(w)) && (

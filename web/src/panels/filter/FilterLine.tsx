@@ -24,10 +24,10 @@ export function FilterLine() {
       className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-surround px-2"
     >
       <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
-        <Hint text="Only keepers" command="filter-picks">
-          <Chip on={filter.decisions.includes("pick")} onClick={() => toggleDecision("pick")}>
+        <Hint text="Only keepers" command="filter-keepers">
+          <Chip on={filter.decisions.includes("keep")} onClick={() => toggleDecision("keep")}>
             <Grain size={10} /> <span className="max-[1180px]:sr-only">keepers</span>{" "}
-            {tally?.decisions.pick ?? ""}
+            {tally?.decisions.keep ?? ""}
           </Chip>
         </Hint>
         <Hint text="Only undecided frames" command="filter-undecided">

@@ -24,11 +24,11 @@ export const FILTERS: Command[] = [
     run: toggleFilter,
   },
   {
-    id: "filter-picks",
+    id: "filter-keepers",
     title: "Filter: keepers",
     section: "Filter",
     keys: ["alt+a"],
-    run: () => toggleDecision("pick"),
+    run: () => toggleDecision("keep"),
   },
   {
     id: "filter-undecided",

@@ -8,6 +8,7 @@ import { clock, duration, shortName } from "../../ui/format";
 import { DECISION_WORDS, DecisionBar } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { useCalm } from "../../ui/useCalm";
+import { WARNING_ORDER, WARNING_WORDS } from "../../ui/warnings";
 import { ACROSS, DOWN, HEIGHTS, heightOf, itemsOf } from "./items";
 
 const allFrames = (shoot: ShootState) => shoot.frames;
@@ -111,9 +112,9 @@ function OpenGroup({ group }: { group: Group }) {
                 src={frame.problem ? undefined : smallUrl(frame)}
                 className={`size-full bg-pit object-cover ${decision === "reject" ? "opacity-30 grayscale" : ""}`}
               />
-              {decision === "pick" && <span className="absolute inset-x-0 bottom-0 h-[3px] bg-straw" />}
+              {decision === "keep" && <span className="absolute inset-x-0 bottom-0 h-[3px] bg-straw" />}
               {frame.warnings.length > 0 && decision !== "reject" && (
-                <span className="absolute top-0 right-0 size-1.5 bg-white outline outline-black" />
+                <WarnedSign className="absolute top-0 right-0" />
               )}
             </button>
           </li>
@@ -123,20 +124,47 @@ function OpenGroup({ group }: { group: Group }) {
   );
 }
 
-function GroupButton({ group, current }: { group: Group; current: boolean }) {
-  const done = group.picks + group.rejects === group.ids.length;
-  const words = [
-    group.ids.length + (group.bracket ? " bracket" : ""),
-    group.warned > 0 && `${group.warned} !`,
+/** What a line of the spine says, in full. */
+function inWords(group: Group): string {
+  const { ids, warned, warnings, keepers, rejects } = group;
+  const what = group.bracket ? `Bracket of ${ids.length}` : `Group of ${ids.length}`;
+  const look = WARNING_ORDER.filter((one) => warnings.has(one)).map((one) => WARNING_WORDS[one]);
+  return [
+    `${what} at ${clock(group.first.captured_at)}`,
+    keepers > 0 && `${keepers} kept`,
+    rejects > 0 && `${rejects} rejected`,
+    warned > 0 && `${warned} to look at: ${look.join(", ")}`,
   ]
     .filter(Boolean)
-    .join(" · ");
+    .join(", ");
+}
+
+/** A small light square: here is something to look at. */
+function WarnedSign({ className = "" }: { className?: string }) {
+  return <span className={`inline-block size-1.5 bg-white outline outline-black ${className}`} />;
+}
+
+/** Three bars, dark to light: exposures that differ on purpose. */
+function BracketSign() {
+  return (
+    <svg width="11" height="9" viewBox="0 0 11 9" aria-hidden="true">
+      <rect x="0" y="0" width="3" height="9" fill="currentColor" opacity="0.4" />
+      <rect x="4" y="0" width="3" height="9" fill="currentColor" opacity="0.7" />
+      <rect x="8" y="0" width="3" height="9" fill="currentColor" />
+    </svg>
+  );
+}
+
+function GroupButton({ group, current }: { group: Group; current: boolean }) {
+  const done = group.keepers + group.rejects === group.ids.length;
+  const words = inWords(group);
   return (
     <button
       type="button"
+      tabIndex={current ? 0 : -1}
       aria-current={current ? "true" : undefined}
-      title={group.warned > 0 ? `${group.warned} to look at` : undefined}
-      aria-label={`Group of ${words} at ${clock(group.first.captured_at)}`}
+      title={words}
+      aria-label={words}
       onClick={(event) => activate(group.first.id, event.timeStamp)}
       onPointerDown={(event) => event.currentTarget.releasePointerCapture(event.pointerId)}
       onPointerEnter={(event) => event.buttons === 1 && activate(group.first.id, event.timeStamp)}
@@ -153,9 +181,18 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
         className={`h-[34px] w-[50px] shrink-0 rounded-xs bg-pit object-cover ${done && !current ? "opacity-55" : ""}`}
       />
       <span className="min-w-0 flex-1">
-        <span className="block truncate text-xs leading-tight">{words}</span>
+        <span className="flex items-center gap-1 text-xs leading-tight whitespace-nowrap">
+          {group.ids.length}
+          {group.bracket && <BracketSign />}
+          {group.warned > 0 && (
+            <>
+              <WarnedSign className="ml-1" />
+              {group.warned}
+            </>
+          )}
+        </span>
         <span className="mt-1 block">
-          <DecisionBar picks={group.picks} rejects={group.rejects} total={group.ids.length} />
+          <DecisionBar keepers={group.keepers} rejects={group.rejects} total={group.ids.length} />
         </span>
       </span>
     </button>

@@ -15,19 +15,14 @@ export const DOWN = 8;
 export function itemsOf(groups: Group[]): Item[] {
   const items: Item[] = [];
   let before: Group | undefined;
+  let scene: Extract<Item, { kind: "scene" }> | undefined;
   for (const group of groups) {
-    if (before?.first.scene !== group.first.scene) {
-      const count = groups.reduce(
-        (sum, g) => sum + (g.first.scene === group.first.scene ? g.ids.length : 0),
-        0,
-      );
-      items.push({
-        kind: "scene",
-        first: group.first,
-        count,
-        gap: before ? gapBetween(before.last, group.first) : null,
-      });
+    if (!scene || before?.first.scene !== group.first.scene) {
+      const gap = before ? gapBetween(before.last, group.first) : null;
+      scene = { kind: "scene", first: group.first, count: 0, gap };
+      items.push(scene);
     }
+    scene.count += group.ids.length;
     items.push({ kind: "group", group });
     before = group;
   }

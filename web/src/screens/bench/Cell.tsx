@@ -1,13 +1,15 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Frame } from "../../api/client";
+import { useHome } from "../../keys/home";
 import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "../../pictures/aim";
 import { aimAt, setAim, useAim, usePointer } from "../../pictures/aimStore";
 import { pictures, type Quality } from "../../pictures/cache";
 import { draw } from "../../pictures/painting";
 import { place, pointAt, type Size, sizeOf, type Zoom } from "../../pictures/zoom";
 import { useEvidence } from "../../shoot/evidence";
-import { DECISION_WORDS } from "../../ui/marks";
+import { frameInWords } from "../../shoot/inWords";
 import { useSettings } from "../../ui/settings";
+import { CaptureLine } from "./CaptureLine";
 import { Loupe } from "./Loupe";
 import { OwnPoint } from "./OwnPoint";
 import { useStage } from "./stageStore";
@@ -40,12 +42,15 @@ export function Cell(props: Props) {
   const zoomed = zoom.scale !== "fit";
   const quality = usePicture(canvas, props, zoom);
   useLooking(surface, props, zoom);
+  useHome(surface, active, frame.id);
   return (
     <>
       <div
         ref={surface}
         role="img"
-        aria-label={`${frame.name}, ${DECISION_WORDS[frame.decision]}, ${frame.rating} stars`}
+        tabIndex={active ? 0 : undefined}
+        aria-current={active ? "true" : undefined}
+        aria-label={frameInWords(frame)}
         data-frame={frame.id}
         data-active={active}
         data-quality={quality ?? "none"}
@@ -58,6 +63,7 @@ export function Cell(props: Props) {
       </div>
       {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
       {frame.problem && <Problem frame={frame} />}
+      {!frame.problem && <CaptureLine frame={frame} active={active} />}
       {zoomed && (
         <ZoomWords zoom={zoom} quality={quality} frame={frame} aim={aim} found={found} evidence={evidence} />
       )}

@@ -5,7 +5,7 @@ import { keyOf } from "../../keys/inForce";
 import { putPoint } from "../../panels/evidence/table";
 import { usePointer } from "../../pictures/aimStore";
 import { forgetClocks, regroup, sameMoment } from "../../shoot/grouping";
-import { acceptLead, mark } from "../../shoot/marking";
+import { keepLead, mark } from "../../shoot/marking";
 import { activate } from "../../shoot/moving";
 import { canBeCalledBack } from "../../shoot/selecting";
 import { useChosen } from "../../shoot/stage";
@@ -62,9 +62,9 @@ function groups(frame: Frame): Item[][] {
   const decide = (decision: Frame["decision"]) => (at: number) => mark({ decision }, at, [frame.id]);
   return [
     [
-      { text: "Accept", command: "accept", run: decide("pick") },
+      { text: "Keep", command: "keep", run: decide("keep") },
       { text: "Leave undecided", command: "leave", run: decide("undecided") },
-      { text: "Discard", command: "discard", run: decide("reject") },
+      { text: "Reject", command: "reject", run: decide("reject") },
     ],
     [
       { text: "Take off the stage", command: "lay-aside", run: () => layAside(frame.id) },
@@ -78,14 +78,14 @@ function groups(frame: Frame): Item[][] {
     ],
     [
       {
-        text: "Accept the lead, leave the rest",
-        command: "accept-lead",
-        run: () => acceptLead(frame.id, false),
+        text: "Keep the lead, leave the rest",
+        command: "keep-lead",
+        run: () => keepLead(frame.id, false),
       },
       {
-        text: "Accept the lead, discard the rest",
-        command: "accept-lead-only",
-        run: () => acceptLead(frame.id, true),
+        text: "Keep the lead, reject the rest",
+        command: "keep-lead-only",
+        run: () => keepLead(frame.id, true),
       },
     ],
     [

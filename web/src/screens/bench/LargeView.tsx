@@ -1,5 +1,7 @@
 import { useOpenShoot } from "../../shoot/opening";
 import { activeFrame, useShoot } from "../../shoot/store";
+import { useCard } from "../../shoot/useCard";
+import { useTitle } from "../../ui/useTitle";
 import { Stage } from "./Stage";
 import { useFollowWindow } from "./windows";
 
@@ -7,6 +9,7 @@ import { useFollowWindow } from "./windows";
 export function LargeView({ shootId }: { shootId: number }) {
   useOpenShoot(shootId);
   useFollowWindow(shootId);
+  useTitle(useCard(shootId)?.title, "the active frame, large");
   const frame = useShoot(activeFrame);
   return (
     <main className="flex h-full flex-col" aria-label="The active frame, large">

@@ -68,7 +68,7 @@ export const StageFrame = memo(function StageFrame(props: Props) {
 });
 
 function swipe(id: number, way: Way, at: number) {
-  if (way === "up") mark({ decision: "pick" }, at, [id]);
+  if (way === "up") mark({ decision: "keep" }, at, [id]);
   else if (way === "down") mark({ decision: "reject" }, at, [id]);
   else activate(stageNeighbour(way === "left" ? 1 : -1), at);
 }

@@ -18,7 +18,7 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
   const motion = data?.focus?.motion;
   const faces = data?.faces?.filter((face) => face.eyes.some((eye) => eye.state !== "unknown")) ?? [];
   const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
-  const toggle = (decision: "pick" | "reject", at: number) =>
+  const toggle = (decision: "keep" | "reject", at: number) =>
     mark({ decision: frame.decision === decision ? "undecided" : decision }, at, [frame.id]);
   const stars = (
     <StarButtons
@@ -35,13 +35,14 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
     >
       <button
         type="button"
-        aria-pressed={frame.decision === "pick"}
-        aria-label={`Accept ${frame.name}`}
-        title="Accept"
-        onClick={(event) => toggle("pick", event.timeStamp)}
-        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "pick" ? "" : "opacity-45 hover:opacity-100"}`}
+        tabIndex={active ? 0 : -1}
+        aria-pressed={frame.decision === "keep"}
+        aria-label={`Keep ${frame.name}`}
+        title="Keep"
+        onClick={(event) => toggle("keep", event.timeStamp)}
+        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "keep" ? "" : "opacity-45 hover:opacity-100"}`}
       >
-        {frame.decision === "pick" ? <Grain size={15} /> : <Hollow />}
+        {frame.decision === "keep" ? <Grain size={15} /> : <Hollow />}
       </button>
       <button
         type="button"
@@ -60,7 +61,7 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       {/* What does not fit as a whole falls into a second line, which is not seen: no figure is cut short. */}
       <div className="flex h-6 min-w-0 flex-1 flex-wrap items-center gap-x-2 overflow-hidden *:h-6 *:items-center">
         {width >= STARS_FIRST && stars}
-        <Warnings frame={frame} reachable />
+        <Warnings frame={frame} reachable={active} />
         {motion && motion.kind !== "pan" ? (
           // σ says little of a picture that is blurred one way only.
           <span
@@ -97,9 +98,10 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       </div>
       <button
         type="button"
+        tabIndex={active ? 0 : -1}
         aria-pressed={frame.decision === "reject"}
-        aria-label={`Discard ${frame.name}`}
-        title="Discard"
+        aria-label={`Reject ${frame.name}`}
+        title="Reject"
         onClick={(event) => toggle("reject", event.timeStamp)}
         className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "reject" ? "text-ink" : "opacity-60 hover:opacity-100"}`}
       >

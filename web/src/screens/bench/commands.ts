@@ -129,8 +129,8 @@ const STAGE: Command[] = [
     run: (at) => setAside(false, at),
   },
   {
-    id: "discard-aside",
-    title: "Discard, and off the stage",
+    id: "reject-aside",
+    title: "Reject, and off the stage",
     section: "Stage",
     keys: ["c"],
     run: (at) => setAside(true, at),
@@ -184,7 +184,7 @@ const LOOK: Command[] = [
     id: "reset-offsets",
     title: "Undo all moving about",
     section: "Look",
-    keys: ["'"],
+    keys: ["'", "shift+o"],
     run: resetOffsets,
   },
   {
@@ -206,7 +206,7 @@ const LOOK: Command[] = [
     id: "clipping",
     title: "Hatch what is burnt or blocked",
     section: "Look",
-    keys: ["-"],
+    keys: ["-", "shift+p"],
     run: () => toggleOverlay("clipping"),
   },
   {
@@ -226,8 +226,15 @@ const LOOK: Command[] = [
   SECOND_WINDOW,
   ...PANELS,
   {
+    id: "capture",
+    title: "Capture data over the picture: show or hide",
+    section: "Look",
+    keys: ["8"],
+    run: () => changeSettings({ capture: !settings().capture }),
+  },
+  {
     id: "evidence",
-    title: "Capture data: show or hide",
+    title: "Evidence: show or hide",
     section: "Look",
     keys: ["]"],
     run: () => togglePanel("evidence"),

@@ -58,7 +58,7 @@ export function Choices({ onMake, onChange }: Props) {
 }
 
 function Keepers({ onMake, onChange }: Props) {
-  const keepers = useShoot((s) => s.view?.tally.decisions.pick ?? 0);
+  const keepers = useShoot((s) => s.view?.tally.decisions.keep ?? 0);
   const [target, setTarget] = useState("");
   const [withMarks, setWithMarks] = useState(true);
   const [keepFolders, setKeepFolders] = useState(false);

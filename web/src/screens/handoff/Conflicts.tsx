@@ -1,6 +1,7 @@
-import type { PlanView, PlanWish } from "../../api/client";
+import type { Decision, PlanView, PlanWish } from "../../api/client";
 import { Button, Chip } from "../../ui/controls";
 import { count, day } from "../../ui/format";
+import { DECISION_WORDS } from "../../ui/marks";
 
 type Conflict = PlanView["conflicts"][number];
 
@@ -10,12 +11,10 @@ const NOTHING: Record<Conflict["field"], string> = {
   label: "no label",
 };
 
-const DECISIONS: Record<string, string> = { pick: "kept", reject: "rejected", undecided: "undecided" };
-
 function words(field: Conflict["field"], value: Conflict["ours"]): string {
   if (value === null || value === 0) return NOTHING[field];
   if (field === "rating") return `${value} ★`;
-  return field === "decision" ? (DECISIONS[value] ?? String(value)) : String(value);
+  return field === "decision" ? DECISION_WORDS[value as Decision] : String(value);
 }
 
 function when(at: string | null): string {

@@ -54,10 +54,11 @@ export function ShootCard({ card }: { card: Card }) {
             {span || "no dates"} · {count(card.frames, "frame")}
           </span>
           <span className="mt-2 block">
-            <DecisionBar picks={card.picks} rejects={card.rejects} total={card.frames} />
+            <DecisionBar keepers={card.keepers} rejects={card.rejects} total={card.frames} />
           </span>
           <span className="mt-1.5 block text-ink2">
-            {card.picks} kept · {card.rejects} rejected · {card.frames - card.picks - card.rejects} to decide
+            {card.keepers} kept · {card.rejects} rejected · {card.frames - card.keepers - card.rejects}{" "}
+            undecided
             {card.held > 0 && ` · ${card.held} held back`}
             {card.missing > 0 && ` · ${card.missing} missing`}
           </span>

@@ -9,6 +9,7 @@ import { setWhereabouts } from "../../panels/folders/Whereabouts";
 import { addressOf } from "../../shoot/address";
 import { Button } from "../../ui/controls";
 import { Grain } from "../../ui/marks";
+import { useTitle } from "../../ui/useTitle";
 import { PreviewSpace } from "./PreviewSpace";
 import { ShootCard } from "./ShootCard";
 
@@ -16,6 +17,7 @@ import { ShootCard } from "./ShootCard";
 export function Shoots() {
   const client = useQueryClient();
   const [, navigate] = useLocation();
+  useTitle("Shoots");
   const { data, error } = useQuery({
     queryKey: ["shoots"],
     queryFn: () => api.GET("/api/shoots").then(unwrap),
@@ -68,6 +70,7 @@ export function Shoots() {
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto p-5">
         {error && <p role="alert">{inWords(error)}</p>}
+        {!data && !error && <p className="text-ink2">Reading the list of shoots …</p>}
         {data?.length === 0 && (
           <div className="grid h-full place-items-center text-center text-ink2">
             <div>

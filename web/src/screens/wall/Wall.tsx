@@ -135,9 +135,10 @@ export function Wall() {
   );
 }
 
-function onClick(event: MouseEvent, id: number) {
+function onClick(event: MouseEvent, id: number, touch: boolean) {
+  const isSelecting = touch && useShoot.getState().selection.size > 0;
   if (event.shiftKey) selectRange(id);
-  else if (event.ctrlKey || event.metaKey) toggleSelected(id);
+  else if (event.ctrlKey || event.metaKey || isSelecting) toggleSelected(id);
   else clearSelection();
   activate(id, event.timeStamp);
 }

@@ -1,13 +1,17 @@
-import { type DragEvent, type MouseEvent, memo, useEffect } from "react";
+import { type DragEvent, type MouseEvent, memo, useEffect, useRef } from "react";
 import { type Frame, smallUrl } from "../../api/client";
+import { useHome } from "../../keys/home";
 import { Warnings } from "../../panels/evidence/Warnings";
 import { dragOut } from "../../shoot/dragOut";
+import { frameInWords } from "../../shoot/inWords";
+import { activate } from "../../shoot/moving";
+import { select, toggleSelected } from "../../shoot/selecting";
 import { useShoot } from "../../shoot/store";
 import { copiesInWords, shortName } from "../../ui/format";
-import { DECISION_WORDS, Grain, Stars } from "../../ui/marks";
+import { Grain, Stars } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { shown } from "../../ui/timing";
-import { WARNING_WORDS } from "../../ui/warnings";
+import { useLongPress } from "../../ui/useLongPress";
 import type { Cell } from "./layout";
 
 interface Props {
@@ -17,7 +21,7 @@ interface Props {
   height: number;
   active: boolean;
   selected: boolean;
-  onClick: (event: MouseEvent, id: number) => void;
+  onClick: (event: MouseEvent, id: number, touch: boolean) => void;
   onOpen: () => void;
 }
 
@@ -27,22 +31,27 @@ export const WallCell = memo(
     const frame = useShoot((s) => s.frames.get(cell.frame.id)) ?? cell.frame;
     useEffect(() => shown("winnow:mark", frame.id), [frame]);
     const rejected = frame.decision === "reject";
+    const button = useRef<HTMLButtonElement>(null);
+    useHome(button, active, frame.id);
+    const press = useLongPress(() => hold(frame.id));
     return (
       // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
       <div
-        draggable={!frame.problem}
+        draggable={!frame.problem && !press.touched}
         onDragStart={(event) => drag(event, frame)}
+        {...press.handlers}
         className="absolute"
         style={{ left, top, width: cell.width, height, zIndex: active ? 10 : undefined }}
       >
         <button
           type="button"
-          tabIndex={-1}
+          ref={button}
+          tabIndex={active ? 0 : -1}
           aria-pressed={selected}
           aria-current={active ? "true" : undefined}
-          aria-label={labelOf(frame)}
+          aria-label={frameInWords(frame)}
           data-frame={frame.id}
-          onClick={(event) => onClick(event, frame.id)}
+          onClick={(event) => !press.wasLong() && onClick(event, frame.id, press.touched)}
           onDoubleClick={onOpen}
           className={`absolute inset-0 cursor-default overflow-hidden text-left bg-pit outline-offset-0 ${rejected ? "rejected" : ""} ${
             active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
@@ -87,11 +96,18 @@ export const WallCell = memo(
     before.selected === after.selected,
 );
 
+/** A finger that rests on a frame selects it; after that a tap selects others. */
+function hold(id: number) {
+  if (useShoot.getState().selection.size) toggleSelected(id);
+  else select([id]);
+  activate(id);
+}
+
 /** Lower pictures, px, have no space for the signs of the evidence. */
 const SIGNS_FROM = 60;
 
 function Marks({ frame }: { frame: Frame }) {
-  const isKept = frame.decision === "pick";
+  const isKept = frame.decision === "keep";
   return (
     <>
       {(isKept || frame.rating > 0) && (
@@ -110,15 +126,6 @@ function Marks({ frame }: { frame: Frame }) {
       )}
     </>
   );
-}
-
-function labelOf(frame: Frame): string {
-  return [
-    shortName(frame.name),
-    DECISION_WORDS[frame.decision],
-    `${frame.rating} stars`,
-    ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
-  ].join(", ");
 }
 
 /** All that is selected goes along with one of them. */

@@ -14,7 +14,13 @@ import {
   TO_HANDOFF,
 } from "../../shoot/commands";
 import { activate, neighbour } from "../../shoot/moving";
-import { callSelectionBack, clearSelection, select, selectRange } from "../../shoot/selecting";
+import {
+  callSelectionBack,
+  clearSelection,
+  select,
+  selectRange,
+  toggleSelected,
+} from "../../shoot/selecting";
 import { putOnStage } from "../../shoot/stage";
 import { useShoot } from "../../shoot/store";
 import { activeInSight } from "./sight";
@@ -48,7 +54,22 @@ function selectionToStage() {
   goToScreen("bench");
 }
 
+function toggleActive() {
+  const { active, selection } = useShoot.getState();
+  const seen = activeInSight();
+  if (seen === null) return;
+  if (selection.size) toggleSelected(seen);
+  else if (active !== null) select([active]);
+}
+
 const SELECTING: Command[] = [
+  {
+    id: "select-frame",
+    title: "Select the frame, or take it out",
+    section: "Select",
+    keys: [" "],
+    run: toggleActive,
+  },
   {
     id: "extend-next",
     title: "Selection up to the next frame",

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Marked } from "../../api/client";
-import { type Act, type Entry, informed, unmeant, waitingOn } from "./entry";
+import { type Act, type Entry, informed, renewed, unmeant, waitingOn } from "./entry";
 
 function entry(id: number, act: Act, more: Partial<Entry> = {}): Entry {
   return { id, key: `key-${id}`, library: "here", shootId: 1, at: 0, act, shows: [], ...more };
@@ -19,14 +19,14 @@ function answer(undo: number | null, redo: number | null): Marked {
 
 test("later marks lie over earlier ones, each field by itself", () => {
   const entries = [
-    entry(1, { kind: "mark", frameIds: [7, 8], decision: "pick" }),
+    entry(1, { kind: "mark", frameIds: [7, 8], decision: "keep" }),
     entry(2, { kind: "mark", frameIds: [7], rating: 3 }),
     entry(3, { kind: "mark", frameIds: [7], decision: "reject" }),
   ];
   expect(waitingOn(entries, 1)).toEqual(
     new Map([
       [7, { decision: "reject", rating: 3 }],
-      [8, { decision: "pick" }],
+      [8, { decision: "keep" }],
     ]),
   );
 });
@@ -60,4 +60,27 @@ test("an undo of the last action knows it once that is journalled", () => {
 
 test("an undo of what was refused takes nothing else back", () => {
   expect(unmeant(entry(2, { kind: "undo", batch: null }))?.act).toEqual({ kind: "undo", batch: 0 });
+});
+
+test("what an earlier version put in means the same", () => {
+  const earlier = JSON.parse(
+    JSON.stringify([
+      entry(1, { kind: "mark", frameIds: [7], decision: "keep" }),
+      entry(
+        2,
+        { kind: "keep-lead", frameId: 7, rejectRest: true, among: [7] },
+        { shows: [[7, { decision: "keep" }]] },
+      ),
+    ])
+      .replaceAll('"keep"', '"pick"')
+      .replaceAll("keep-lead", "accept-lead"),
+  );
+  expect(earlier.map(renewed)).toEqual([
+    entry(1, { kind: "mark", frameIds: [7], decision: "keep" }),
+    entry(
+      2,
+      { kind: "keep-lead", frameId: 7, rejectRest: true, among: [7] },
+      { shows: [[7, { decision: "keep" }]] },
+    ),
+  ]);
 });

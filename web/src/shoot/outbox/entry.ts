@@ -6,7 +6,7 @@ import type { MarkValues, Waiting } from "../waiting";
 export type Act =
   | ({ kind: "mark"; frameIds: number[] } & MarkValues)
   /** among: the frames of the group that were in view. */
-  | { kind: "accept-lead"; frameId: number; rejectRest: boolean; among: number[] }
+  | { kind: "keep-lead"; frameId: number; rejectRest: boolean; among: number[] }
   | { kind: "regroup"; frameId: number; action: Regrouping }
   /** What matters in a frame: a point, px of the full picture. */
   | { kind: "point"; frameId: number; x: number; y: number }
@@ -33,6 +33,15 @@ export interface Entry {
 }
 
 export type NewEntry = Omit<Entry, "id">;
+
+/** An entry that an earlier version put in, in the words of this one. */
+export function renewed(entry: Entry): Entry {
+  return JSON.parse(
+    JSON.stringify(entry)
+      .replaceAll('"decision":"pick"', '"decision":"keep"')
+      .replaceAll('"kind":"accept-lead"', '"kind":"keep-lead"'),
+  );
+}
 
 /** What the frames of a shoot look like with all that waits. */
 export function waitingOn(entries: Entry[], shootId: number): Waiting {

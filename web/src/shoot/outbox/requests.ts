@@ -24,7 +24,7 @@ export async function sendNext(entry: Entry): Promise<Sent | null> {
   if (act.kind === "mark") return sendPart(entry, act);
   if (act.kind === "regroup") return { answer: await regroup(entry, act) };
   if (act.kind === "point") return { answer: await putPoint(entry, act) };
-  if (act.kind === "accept-lead") return { answer: await acceptLead(entry, act) };
+  if (act.kind === "keep-lead") return { answer: await keepLead(entry, act) };
   const answer = await step(entry, act);
   return answer && { answer };
 }
@@ -52,11 +52,9 @@ function putPoint(entry: Entry, act: Of<"point">): Promise<Marked> {
   return api.POST("/api/shoots/{shoot_id}/point", { ...how(entry, entry.key, body), body }).then(unwrap);
 }
 
-function acceptLead(entry: Entry, act: Of<"accept-lead">): Promise<Marked> {
+function keepLead(entry: Entry, act: Of<"keep-lead">): Promise<Marked> {
   const body = { frame_id: act.frameId, reject_rest: act.rejectRest, among: act.among };
-  return api
-    .POST("/api/shoots/{shoot_id}/accept-lead", { ...how(entry, entry.key, body), body })
-    .then(unwrap);
+  return api.POST("/api/shoots/{shoot_id}/keep-lead", { ...how(entry, entry.key, body), body }).then(unwrap);
 }
 
 async function step(entry: Entry, act: Of<"undo" | "redo">): Promise<Marked | null> {

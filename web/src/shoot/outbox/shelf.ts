@@ -1,8 +1,8 @@
 /** Where the outbox is kept: in the browser's database, which outlives the page, or in the page alone where the browser
  * keeps nothing. */
 
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import type { Entry, NewEntry } from "./entry";
+import { type DBSchema, type IDBPDatabase, type IDBPObjectStore, openDB } from "idb";
+import { type Entry, type NewEntry, renewed } from "./entry";
 
 export interface Shelf {
   lasting: boolean;
@@ -26,8 +26,16 @@ export class Database implements Shelf {
   constructor(private name: string) {}
 
   private open(): Promise<IDBPDatabase<Schema>> {
-    this.opened ??= openDB<Schema>(this.name, 1, {
-      upgrade: (database) => database.createObjectStore("entries", { keyPath: "id", autoIncrement: true }),
+    this.opened ??= openDB<Schema>(this.name, 2, {
+      upgrade: async (database, from, _, change) => {
+        if (from < 1) database.createObjectStore("entries", { keyPath: "id", autoIncrement: true });
+        else await renewAll(change.objectStore("entries"));
+      },
+      // A later version waits for this one to let go.
+      blocking: (_, __, event) => {
+        (event.target as IDBDatabase).close();
+        this.opened = null;
+      },
       // The browser may close a database that is in use, under memory pressure for one.
       terminated: () => {
         this.opened = null;
@@ -57,6 +65,11 @@ export class Database implements Shelf {
     if (other && (await change.store.getKey(other.id)) !== undefined) void change.store.put(other);
     await change.done;
   }
+}
+
+/** What waits from before keepers were called so. */
+async function renewAll(entries: IDBPObjectStore<Schema, "entries"[], "entries", "versionchange">) {
+  for (const entry of await entries.getAll()) await entries.put(renewed(entry));
 }
 
 export class Memory implements Shelf {

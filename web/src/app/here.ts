@@ -1,0 +1,96 @@
+/** Where one is, kept in the address: a reload, a second tab, Back and Forward lead there. Steps from frame to frame only
+ * rewrite it; another filter or another screen is a step that Back takes back. */
+
+import { useEffect } from "react";
+import { navigate } from "wouter/use-browser-location";
+import { type Layout, useStage } from "../screens/bench/stageStore";
+import { setLayout } from "../screens/bench/staging";
+import { hereOf, searchOf } from "../shoot/address";
+import { filterInAddress, filterOfAddress } from "../shoot/filter";
+import { activate } from "../shoot/moving";
+import { useOpenShoot } from "../shoot/opening";
+import { setPlace } from "../shoot/places";
+import { useShoot } from "../shoot/store";
+import { refreshView } from "../shoot/view";
+
+/** Browsers refuse pages that rewrite their address many times a second. */
+const RESTED_MS = 250;
+
+/** Opens a shoot where the address says, and keeps the address up to date from then on. */
+export function useHere(shootId: number, screen: string) {
+  useOpenShoot(shootId, arrive);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another screen has an address of its own
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const later = () => {
+      clearTimeout(timer);
+      timer = setTimeout(write, RESTED_MS);
+    };
+    const ends = [
+      useShoot.subscribe((now, before) => {
+        if (now.filter !== before.filter || now.filterOn !== before.filterOn) write();
+        else if (now.active !== before.active) later();
+      }),
+      useStage.subscribe((now, before) => now.layout !== before.layout && later()),
+    ];
+    later();
+    window.addEventListener("popstate", comeBack);
+    window.addEventListener("pagehide", write);
+    return () => {
+      clearTimeout(timer);
+      for (const end of ends) end();
+      window.removeEventListener("popstate", comeBack);
+      window.removeEventListener("pagehide", write);
+    };
+  }, [shootId, screen]);
+}
+
+function read() {
+  const address = new URLSearchParams(window.location.search);
+  return { ...hereOf(address), layout: layoutOf(address) };
+}
+
+function layoutOf(address: URLSearchParams): Layout {
+  const said = address.get("layout");
+  return said === "two" || said === "one" ? said : "group";
+}
+
+function arrive() {
+  const { frame, filter, filterOn, layout } = read();
+  const shootId = Number(window.location.pathname.split("/")[2]);
+  if (frame !== null) setPlace(shootId, frame);
+  useStage.setState({ layout });
+  return { filter, filterOn };
+}
+
+function write() {
+  const { filter, filterOn, active, loaded } = useShoot.getState();
+  if (!loaded) return;
+  const search = searchOf({ filter, filterOn, frame: active });
+  const { layout } = useStage.getState();
+  if (layout !== "group") search.set("layout", layout);
+  const before = new URLSearchParams(window.location.search);
+  if (search.toString() === before.toString()) return;
+  const to = `${window.location.pathname}?${search}`;
+  if (viewIn(search) !== viewIn(before)) navigate(to);
+  else navigate(to, { replace: true, state: window.history.state });
+}
+
+/** What of an address says which frames are in view. */
+function viewIn(address: URLSearchParams): string {
+  return JSON.stringify([filterInAddress(filterOfAddress(address)), address.get("filter")]);
+}
+
+/** Back or Forward was pressed. With another filter they lead to the frame one was at with it; from screen to screen one
+ * stays at the frame. */
+function comeBack() {
+  const { filter, filterOn, frame, layout } = read();
+  const now = useShoot.getState();
+  const search = searchOf({ ...now, frame: null });
+  if (viewIn(search) !== viewIn(new URLSearchParams(window.location.search))) {
+    useShoot.setState({ filter, filterOn });
+    if (frame !== null && now.frames.has(frame)) activate(frame);
+    void refreshView();
+  }
+  if (window.location.pathname.endsWith("/bench") && layout !== useStage.getState().layout) setLayout(layout);
+}

@@ -1,0 +1,19 @@
+/** Frames in words, for who hears the page. */
+
+import type { Frame } from "../api/client";
+import { count } from "../ui/format";
+import { DECISION_WORDS } from "../ui/marks";
+import { WARNING_WORDS } from "../ui/warnings";
+
+/** Its name, its marks, what the evidence warns of. */
+export function frameInWords(frame: Frame): string {
+  return [
+    frame.name,
+    DECISION_WORDS[frame.decision],
+    count(frame.rating, "star"),
+    ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
+    frame.problem,
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
