@@ -13,7 +13,7 @@ export function Header({ screen }: { screen: Screen }) {
   const shootId = useShoot((s) => s.shootId);
   const card = useCard(shootId);
   return (
-    <header className="flex h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5">
+    <header className="flex min-h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5 max-[1100px]:flex-wrap max-[1100px]:gap-y-0">
       <Link
         href="/"
         className="flex items-center gap-1.5 text-[15px] font-semibold no-underline"
@@ -25,7 +25,7 @@ export function Header({ screen }: { screen: Screen }) {
       <h1 className="max-w-44 truncate text-ink2 max-[1180px]:max-w-20" title={card?.folders.join("\n")}>
         {card?.title}
       </h1>
-      <nav aria-label="Screens" className="flex">
+      <nav aria-label="Screens" className="flex min-h-11 items-center">
         {SCREENS.map((tab) => (
           <Tab
             key={tab.screen}
@@ -36,6 +36,7 @@ export function Header({ screen }: { screen: Screen }) {
         ))}
       </nav>
       {screen !== "handoff" && <FilterLine />}
+      <span className="hidden flex-1 max-[1100px]:block" />
       {screen === "wall" && <SizeSlider />}
       <Preparing />
     </header>

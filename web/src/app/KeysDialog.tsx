@@ -5,7 +5,7 @@ import { Kbd } from "../ui/controls";
 import { showKeys, useOverlay } from "./overlay";
 import type { Screen } from "./screens";
 
-/** The keys in force on this screen. */
+/** The keys in force on this screen; who has no keyboard presses them here. */
 export function KeysDialog({ screen }: { screen: Screen }) {
   const open = useOverlay((s) => s.keys);
   const inForce = commandsOf(screen);
@@ -28,7 +28,20 @@ export function KeysDialog({ screen }: { screen: Screen }) {
                     .filter((command) => command.section === section)
                     .map((command) => (
                       <div key={command.id} className="flex items-center gap-2 py-0.5">
-                        <dt className="flex-1">{command.title}</dt>
+                        <dt className="flex-1">
+                          <button
+                            type="button"
+                            // What lasts as long as a key is held has no meaning without one.
+                            disabled={Boolean(command.onEnd)}
+                            onClick={(event) => {
+                              showKeys(false);
+                              command.run(event.timeStamp);
+                            }}
+                            className="min-h-6 w-full text-left leading-tight underline-offset-2 enabled:hover:underline"
+                          >
+                            {command.title}
+                          </button>
+                        </dt>
                         <dd className="flex gap-1">
                           {command.keys.slice(0, 2).map((key) => (
                             <Kbd key={key}>{keyName(key)}</Kbd>

@@ -13,7 +13,7 @@ import { Alert } from "./Alerts";
 import { Header } from "./Header";
 import { useHere } from "./here";
 import { KeysDialog } from "./KeysDialog";
-import { Opening } from "./Opening";
+import { NotOpened, Opening } from "./Opening";
 import { ScopeLine } from "./ScopeLine";
 import { SCREENS, type Screen } from "./screens";
 
@@ -31,6 +31,8 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
   useHere(shootId, screen);
   useTitle(card?.title, SCREENS.find((one) => one.screen === screen)?.title);
   useKeys(screen);
+  const failed = useShoot((s) => s.failure !== null);
+  if (failed) return <NotOpened />;
   return (
     <div className="flex h-full flex-col">
       {!isBare && <Header screen={screen} />}

@@ -35,18 +35,33 @@ export function useHere(shootId: number, screen: string) {
     ];
     later();
     window.addEventListener("popstate", comeBack);
-    window.addEventListener("pagehide", write);
+    window.addEventListener("pagehide", leave);
     return () => {
       clearTimeout(timer);
       for (const end of ends) end();
       window.removeEventListener("popstate", comeBack);
-      window.removeEventListener("pagehide", write);
+      window.removeEventListener("pagehide", leave);
     };
   }, [shootId, screen]);
 }
 
-function read() {
-  const address = new URLSearchParams(window.location.search);
+/** Where this tab was left, by the address that it had then: a reload comes back under that one. */
+const LEFT = "winnow.left";
+
+function leave() {
+  const before = window.location.href;
+  write();
+  sessionStorage.setItem(LEFT, JSON.stringify([before, window.location.search]));
+}
+
+/** The address, as it would be if all had been written in time. */
+function current(): string {
+  const [before, search] = JSON.parse(sessionStorage.getItem(LEFT) ?? "[]");
+  return before === window.location.href ? search : window.location.search;
+}
+
+function read(search: string) {
+  const address = new URLSearchParams(search);
   return { ...hereOf(address), layout: layoutOf(address) };
 }
 
@@ -56,7 +71,7 @@ function layoutOf(address: URLSearchParams): Layout {
 }
 
 function arrive() {
-  const { frame, filter, filterOn, layout } = read();
+  const { frame, filter, filterOn, layout } = read(current());
   const shootId = Number(window.location.pathname.split("/")[2]);
   if (frame !== null) setPlace(shootId, frame);
   useStage.setState({ layout });
@@ -84,7 +99,7 @@ function viewIn(address: URLSearchParams): string {
 /** Back or Forward was pressed. With another filter they lead to the frame one was at with it; from screen to screen one
  * stays at the frame. */
 function comeBack() {
-  const { filter, filterOn, frame, layout } = read();
+  const { filter, filterOn, frame, layout } = read(window.location.search);
   const now = useShoot.getState();
   const search = searchOf({ ...now, frame: null });
   if (viewIn(search) !== viewIn(new URLSearchParams(window.location.search))) {

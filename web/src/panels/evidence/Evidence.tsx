@@ -11,17 +11,20 @@ export function Evidence({ frame, wide }: { frame: Frame; wide: boolean }) {
   return (
     <aside
       aria-label="Evidence"
-      className={`${wide ? "w-[500px]" : "w-[236px]"} shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3`}
+      className={`${wide ? "w-[500px]" : "w-[236px]"} shrink-0 overflow-y-auto border-l border-edge bg-wall px-3 py-3 max-[900px]:h-64 max-[900px]:w-full max-[900px]:border-t max-[900px]:border-l-0`}
     >
-      {!frame.problem && <Measured frame={frame} wide={wide} />}
-      {(frame.note || frame.copies > 0) && (
-        <section className="mb-4 border-l-2 border-straw pl-2.5">
-          <h2 className="font-semibold text-ink2">Note</h2>
-          {frame.note && <p>{frame.note}</p>}
-          {frame.copies > 0 && <p>{copiesInWords(frame)}</p>}
-        </section>
-      )}
-      {data && <Capture data={data} current={data.id === frame.id} />}
+      {/* Under the stage, where that is upright. */}
+      <div className="max-[900px]:columns-3 max-[900px]:gap-4">
+        {!frame.problem && <Measured frame={frame} wide={wide} />}
+        {(frame.note || frame.copies > 0) && (
+          <section className="mb-4 border-l-2 border-straw pl-2.5">
+            <h2 className="font-semibold text-ink2">Note</h2>
+            {frame.note && <p>{frame.note}</p>}
+            {frame.copies > 0 && <p>{copiesInWords(frame)}</p>}
+          </section>
+        )}
+        {data && <Capture data={data} current={data.id === frame.id} />}
+      </div>
     </aside>
   );
 }

@@ -21,7 +21,7 @@ export function FilterLine() {
   return (
     <fieldset
       aria-label="Filter"
-      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-surround px-2"
+      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-surround px-2 max-[1100px]:order-last max-[1100px]:mb-1.5 max-[1100px]:basis-full"
     >
       <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
         <Hint text="Only keepers" command="filter-keepers">

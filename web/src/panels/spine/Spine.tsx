@@ -127,16 +127,18 @@ function OpenGroup({ group }: { group: Group }) {
 /** What a line of the spine says, in full. */
 function inWords(group: Group): string {
   const { ids, warned, warnings, keepers, rejects } = group;
-  const what = group.bracket ? `Bracket of ${ids.length}` : `Group of ${ids.length}`;
   const look = WARNING_ORDER.filter((one) => warnings.has(one)).map((one) => WARNING_WORDS[one]);
   return [
-    `${what} at ${clock(group.first.captured_at)}`,
-    keepers > 0 && `${keepers} kept`,
-    rejects > 0 && `${rejects} rejected`,
-    warned > 0 && `${warned} to look at: ${look.join(", ")}`,
+    `Group of ${ids.length}`,
+    // As on the line itself, where they stand side by side.
+    warned > 0 && ` · ${warned} to look at: ${look.join(", ")}`,
+    group.bracket && ", an exposure bracket",
+    `, at ${clock(group.first.captured_at)}`,
+    keepers > 0 && `, ${keepers} kept`,
+    rejects > 0 && `, ${rejects} rejected`,
   ]
     .filter(Boolean)
-    .join(", ");
+    .join("");
 }
 
 /** A small light square: here is something to look at. */
@@ -183,13 +185,14 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
       <span className="min-w-0 flex-1">
         <span className="flex items-center gap-1 text-xs leading-tight whitespace-nowrap">
           {group.ids.length}
-          {group.bracket && <BracketSign />}
           {group.warned > 0 && (
             <>
-              <WarnedSign className="ml-1" />
+              {" · "}
+              <WarnedSign />
               {group.warned}
             </>
           )}
+          {group.bracket && <BracketSign />}
         </span>
         <span className="mt-1 block">
           <DecisionBar keepers={group.keepers} rejects={group.rejects} total={group.ids.length} />

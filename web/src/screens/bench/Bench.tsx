@@ -23,13 +23,13 @@ export function Bench() {
   useTellWindows();
   if (!frame) return <NothingInView />;
   return (
-    <>
-      <main className={`flex min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
+    <div className="flex min-w-0 flex-1 max-[900px]:flex-col">
+      <main className={`flex min-h-0 min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
         <Stage frame={frame} bare={bare} />
         {!bare && <StageLine frame={frame} />}
       </main>
       {evidence && !bare && <Beside />}
-    </>
+    </div>
   );
 }
 
