@@ -1,5 +1,5 @@
-"""What a person expects without being told: the address and Back, loading and empty screens, focus, fingers, keyboards of
-other countries, small windows."""
+"""What a person expects without being told: the address and Back, empty screens, focus, fingers, keyboards of
+other countries, small windows, colours."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
@@ -14,6 +15,8 @@ from tests.browser.stage import active, cells, decisions, names, touch
 from tests.photographs import save
 from tests.server import until
 from winnow.bench.browser import set_size
+from winnow.formats.icc import ADOBE_RGB, DISPLAY_P3
+from winnow.formats.images import decode
 
 
 def address(page: Page) -> str:
@@ -265,3 +268,62 @@ def test_scrollbars_are_of_the_surround(bench: Page) -> None:
     bench.chord(Keys.SHIFT, "l")
     bench.chord(Keys.SHIFT, "l")
     until(lambda: bench.run(read) == "light")
+
+
+SAMPLES = [(0.2, 0.5, 0.4), (0.6, 0.55, 0.3), (0.8, 0.7, 0.75), (0.35, 0.3, 0.5)]
+
+
+def test_colours_are_those_of_the_browser(page: Page, tmp_path: Path) -> None:
+    """Our profiles against Chromium's own Display P3 and Adobe RGB (CSS Color 4: display-p3, a98-rgb)."""
+    for profile, css in ((DISPLAY_P3, "display-p3"), (ADOBE_RGB, "a98-rgb")):
+        for number, sample in enumerate(SAMPLES):
+            path = tmp_path / f"{css}-{number}.png"
+            levels = tuple(round(255 * part) for part in sample)
+            Image.new("RGB", (40, 30), levels).save(path, icc_profile=profile)
+            theirs = page.run(
+                """const context = new OffscreenCanvas(1, 1).getContext('2d');
+                context.fillStyle = arguments[0];
+                context.fillRect(0, 0, 1, 1);
+                return [...context.getImageData(0, 0, 1, 1).data].slice(0, 3)""",
+                f"color({css} {' '.join(str(level / 255) for level in levels)})",
+            )
+            assert decode(path).pixels[10, 10].astype(int).tolist() == pytest.approx(theirs, abs=1), (
+                css,
+                sample,
+            )
+
+
+def test_wide_colours_reach_a_wide_display(page: Page, tmp_path: Path) -> None:
+    def red() -> list[int]:
+        found: list[int] = page.run(
+            """const canvas = document.querySelector('[data-active=true] canvas');
+            const context = canvas.getContext('2d');
+            const at = context.getImageData(canvas.width / 2, canvas.height / 2, 1, 1, {colorSpace: 'display-p3'});
+            return [...at.data].slice(0, 3)"""
+        )
+        return found
+
+    path = tmp_path / "wide" / "WID_0001.JPG"
+    path.parent.mkdir()
+    Image.new("RGB", (1200, 800), (255, 0, 0)).save(path, quality=97, icc_profile=DISPLAY_P3)
+    wide = [{"name": "color-gamut", "value": "p3"}]
+    page.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": wide})
+    try:
+        shoot = page.open(path.parent, "bench")
+        until(lambda: cells(page)[0]["quality"] == "fit")
+        assert red() == pytest.approx([255, 0, 0], abs=4)
+        page.until_text("aside", "Display P3")
+        page.press("9")
+        page.until_text("[data-testid=plain]", "without its profile")
+        until(
+            lambda: page.run("return document.querySelector('[data-testid=plain] img').naturalWidth") == 1200
+        )
+        page.press("9", " ")
+        until(lambda: cells(page)[0]["quality"] == "full")
+        assert red() == pytest.approx([255, 0, 0], abs=4)
+    finally:
+        page.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+    page.go(f"/shoots/{shoot}/bench")
+    until(lambda: cells(page)[0]["quality"] == "fit")
+    # The red of sRGB is a smaller one: (234, 51, 35) in Display P3 (CSS Color 4).
+    assert red() == pytest.approx([234, 51, 35], abs=4)

@@ -23,7 +23,10 @@ changes = st.one_of(
     st.tuples(st.just("rating"), st.integers(0, 5)),
     st.tuples(st.just("place"), st.sampled_from([place.value for place in FramePlace])),
     st.tuples(st.just("problem"), st.sampled_from([kind.value for kind in ProblemKind])),
-    st.tuples(st.just("findings"), st.tuples(st.integers(0, 2), st.sampled_from(["", "soft", "eyes over"]))),
+    st.tuples(
+        st.just("findings"),
+        st.tuples(st.booleans(), st.integers(0, 2), st.sampled_from(["", "soft", "eyes over"])),
+    ),
     st.tuples(st.just("move"), st.tuples(st.integers(0, 7), st.integers(0, 3))),
     st.just(("undo", None)),
 )
@@ -55,7 +58,7 @@ def change(database: Database, shoot_id: int, frame_id: int, what: str, value: A
         elif what == "problem":
             frames.set_problem(connection, frame_id, "p", ProblemKind(value), revision)
         elif what == "findings":
-            frames.set_findings(connection, frame_id, False, value[0], value[1], "", revision)
+            frames.set_findings(connection, frame_id, *value, "", revision)
         else:
             connection.execute(
                 "UPDATE frame SET position = ?, frame_group = ?, revision = ? WHERE id = ?",
@@ -148,7 +151,7 @@ def test_a_mark_costs_the_same_however_long_the_journal_is(tmp_path: Path) -> No
 
 
 def test_what_stands_for_a_shoot_on_the_list(tmp_path: Path) -> None:
-    """A keeper; else a frame that can be seen, from some way in."""
+    """A keeper, the one of most stars; else a lead of which nothing warns; never a misfire."""
     database = Database(tmp_path / "w.sqlite")
     shoot_id, ids = fill(database, tmp_path, 9)
     census = Census(shoot_id)
@@ -158,5 +161,16 @@ def test_what_stands_for_a_shoot_on_the_list(tmp_path: Path) -> None:
     change(database, shoot_id, ids[8], "decision", "keep")
     tally, cover = census.overview(database.connection())
     assert (cover, tally.unreadable, tally.decisions[Decision.KEEP]) == (ids[8], 1, 1)
-    change(database, shoot_id, ids[8], "place", "moved")
+    change(database, shoot_id, ids[7], "decision", "keep")
+    change(database, shoot_id, ids[7], "rating", 4)
+    assert census.overview(database.connection())[1] == ids[7]
+    for gone in ids[7:9]:
+        change(database, shoot_id, gone, "place", "moved")
     assert census.overview(database.connection())[1] in (ids[2], ids[4])
+    change(database, shoot_id, ids[6], "findings", (True, 0, ""))
+    assert census.overview(database.connection())[1] == ids[6]
+    change(database, shoot_id, ids[6], "findings", (True, 0, "soft"))
+    assert census.overview(database.connection())[1] in (ids[2], ids[4])
+    for misfired in ids[:7]:
+        change(database, shoot_id, misfired, "findings", (True, 0, "black"))
+    assert census.overview(database.connection())[1] is None

@@ -131,7 +131,7 @@ class Position(Model):
 
 
 class FrameSummary(Model):
-    """A frame as lists and walls need it."""
+    """A frame as lists and walls need it. profiled: a profile says what its colours are."""
 
     id: int
     name: str
@@ -157,6 +157,7 @@ class FrameSummary(Model):
     judged: str | None
     copies: int
     again: bool
+    profiled: bool
 
 
 class Frames(Model):
@@ -190,6 +191,8 @@ class FrameDetails(Model):
     bias_ev: float | None
     width: int | None
     height: int | None
+    space: str | None
+    profiled: bool
     files: list[FrameFile]
 
 

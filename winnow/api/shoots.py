@@ -201,7 +201,7 @@ def _summary(row: Row) -> dict[str, Any]:
     values["stage"] = STAGES[values["stage"]]
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
     values["warnings"] = values["warnings"].split()
-    for name in ("bracket", "lead", "again"):
+    for name in ("bracket", "lead", "again", "profiled"):
         values[name] = bool(values[name])
     return values
 

@@ -47,10 +47,14 @@ class FrameKind:
 
 
 def as_cover(kind: FrameKind) -> tuple[int, ...] | None:
-    """How well a frame of this kind stands for its shoot, the more the better: a keeper, the one of most stars; else the
-    lead of a group of which nothing warns. None: not at all, as a frame that cannot be read or a misfire."""
+    """How well a frame of this kind stands for its shoot, the more the better: a keeper, the one of most stars; else
+    the lead of a group of which nothing warns. None: not at all, as a frame that cannot be read or a misfire."""
     misfired = kind.warnings & {Warned.BLACK, Warned.UNDER, Warned.OVER}
-    if kind.unreadable or kind.decision is Decision.REJECT or (misfired and kind.decision is not Decision.KEEP):
+    if (
+        kind.unreadable
+        or kind.decision is Decision.REJECT
+        or (misfired and kind.decision is not Decision.KEEP)
+    ):
         return None
     kept = kind.decision is Decision.KEEP
     return (kept, kind.rating if kept else 0, not kind.warnings, kind.lead)

@@ -9,6 +9,7 @@ import exifread
 from PIL import ExifTags, Image, TiffImagePlugin
 
 _EXIF_IFD = 0x8769
+_INTEROP_INDEX = 1
 _RATING = 0x4746
 _STANDARD_NAMES = {
     "SubsecTimeOriginal": "SubSecTimeOriginal",
@@ -29,6 +30,20 @@ def tags_of(picture: Image.Image) -> dict[str, object]:
     except Exception:  # noqa: BLE001 - broken Exif must not hide a readable picture
         return tags
     return {_STANDARD_NAMES.get(name, name): value for name, value in tags.items()}
+
+
+def announces_adobe_rgb(picture: Image.Image) -> bool:
+    """Whether the interoperability index of an opened picture is R03 (DCF 2.0, CIPA DC-009)."""
+    try:
+        index = picture.getexif().get_ifd(ExifTags.IFD.Interop).get(_INTEROP_INDEX)
+    except Exception:  # noqa: BLE001 - as above
+        return False
+    return str(index or "").strip("\0 ") == "R03"
+
+
+def space_of(tags: dict[str, object]) -> str | None:
+    """The colour space that Exif names: only sRGB has a number of its own (CIPA DC-008, ColorSpace)."""
+    return "sRGB" if tags.get("ColorSpace") == 1 else None
 
 
 def tags_of_raw(file: BinaryIO) -> dict[str, object]:

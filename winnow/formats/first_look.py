@@ -15,7 +15,7 @@ from typing import BinaryIO
 from PIL import ExifTags, Image
 
 from winnow.formats import exif
-from winnow.formats.images import HEAD_BYTES, orientation_of
+from winnow.formats.images import HEAD_BYTES, orientation_of, profile_of
 from winnow.formats.opening import open_plain
 
 LEAST_EDGE = 1000
@@ -79,9 +79,7 @@ def thumbnail(path: Path, below: str | None = None) -> bytes | None:
 def _listed(file: BinaryIO) -> tuple[_Whole, list[tuple[int, int]]]:
     """The main picture, and offset and length of each preview."""
     with Image.open(file, formats=("JPEG", "MPO")) as picture:
-        whole = _Whole(
-            *picture.size, orientation_of(exif.tags_of(picture)), bool(picture.info.get("icc_profile"))
-        )
+        whole = _Whole(*picture.size, orientation_of(exif.tags_of(picture)), bool(profile_of(picture)))
         previews = []
         for number, entry in enumerate((getattr(picture, "mpinfo", None) or {}).get(_ENTRIES, ())):
             if entry["Size"] <= MOST_BYTES and str(entry["Attribute"]["MPType"]).startswith(_PREVIEW):

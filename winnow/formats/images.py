@@ -26,7 +26,8 @@ from winnow.core.orientation import upright, upright_size
 from winnow.core.pairing import RAWS, split_name
 from winnow.core.picture import Picture, Planes
 from winnow.formats import budget, exif, raw, xmp
-from winnow.formats.colour import Pixels, rgb_of, to_srgb
+from winnow.formats.colour import Colours, Pixels, converted, is_wide, name_of, rgb_of
+from winnow.formats.icc import ADOBE_RGB, DISPLAY_P3
 from winnow.formats.opening import NotPlainError, open_plain
 
 HEAD_BYTES = 256 * 1024
@@ -66,31 +67,37 @@ class TooLargeError(UnreadableError):
 
 @dataclass(frozen=True, slots=True)
 class Decoded:
-    """Upright sRGB pixels (rows, columns, 3), reduced or not, with the upright full size.
+    """Upright pixels (rows, columns, 3), reduced or not, with the upright full size.
 
-    `note` tells of damage that did not keep the picture from being shown.
+    `note` tells of damage that did not keep the picture from being shown; `wide` that the file holds colours beyond
+    sRGB.
     """
 
     pixels: Pixels
     full_width: int
     full_height: int
     note: str | None = None
+    wide: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Head:
     """What a picture says of itself before it is decoded. Width and height are upright. as_is: a browser shows all
-    pixels of the file as Winnow would: a JPEG that is not CMYK."""
+    pixels of the file as Winnow would: a JPEG that is not CMYK, and whose colours are not told in Exif alone. space:
+    the name of its colour space; profiled: it is told by a profile."""
 
     width: int
     height: int
     tags: dict[str, object]
     packet: bytes | None
     as_is: bool = False
+    space: str | None = None
+    profiled: bool = False
 
 
 def read_head(path: Path, below: str | None = None) -> Head:
     """Size, Exif tags and XMP packet of a picture or RAW file. below: see `opening`. Raises UnreadableError."""
+    profile = None
     with opened(path, below) as file:
         if is_raw(path):
             return _raw_head(file, path)
@@ -100,7 +107,12 @@ def read_head(path: Path, below: str | None = None) -> Head:
                 packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp")
                 size = picture.size
                 turned = picture.format in TURNED_BY_READER
-                as_is = picture.format in ("JPEG", "MPO") and picture.mode in ("RGB", "L")
+                profile = profile_of(picture)
+                as_is = (
+                    picture.format in ("JPEG", "MPO")
+                    and picture.mode in ("RGB", "L")
+                    and profile is not ADOBE_RGB
+                )
         except Exception as error:
             deep = _deep_tiff_size(file)
             if deep is None:
@@ -109,20 +121,31 @@ def read_head(path: Path, below: str | None = None) -> Head:
             tags, packet, turned, as_is = exif.tags_of_raw(file), None, False, False
     orientation = 1 if turned else orientation_of(tags)
     width, height = upright_size(*size, orientation)
-    return Head(width, height, tags, packet.encode() if isinstance(packet, str) else packet, as_is)
+    space = name_of(profile) if profile else exif.space_of(tags)
+    written = packet.encode() if isinstance(packet, str) else packet
+    return Head(width, height, tags, written, as_is, space, bool(profile))
 
 
-def decode(path: Path, long_edge: int = 0, below: str | None = None) -> Decoded:
-    """The picture in a file, upright and in sRGB.
+def profile_of(picture: Image.Image) -> bytes | None:
+    """The ICC profile of a picture that Pillow has opened: its own, or that of the space which its camera announces
+    (DCF 2.0: interoperability index R03)."""
+    profile: bytes | None = picture.info.get("icc_profile")
+    return profile or (ADOBE_RGB if exif.announces_adobe_rgb(picture) else None)
+
+
+def decode(
+    path: Path, long_edge: int = 0, below: str | None = None, colours: Colours = Colours.SRGB
+) -> Decoded:
+    """The picture in a file, upright.
 
     long_edge: 0 for all pixels; otherwise a reduced picture at least this long where the format
     gives one cheaply, never smaller unless the original is. below: see `opening`. Raises UnreadableError, also where
     it would take more memory than a worker has.
     """
     with opened(path, below) as file:
-        found = content_of(file, path, long_edge)
+        found = content_of(file, path, long_edge, colours)
         if isinstance(found, Jpeg):
-            return decode_content(found, path, long_edge)
+            return decode_content(found, path, long_edge, colours=colours)
         return found
 
 
@@ -136,7 +159,9 @@ class Jpeg:
     size: tuple[int, int] | None = None
 
 
-def content_of(file: BinaryIO, path: Path, long_edge: int = 0) -> Jpeg | Decoded:
+def content_of(
+    file: BinaryIO, path: Path, long_edge: int = 0, colours: Colours = Colours.SRGB
+) -> Jpeg | Decoded:
     """What is in an open file: the bytes of a JPEG, or the pixels of anything else. Raises UnreadableError."""
     if is_raw(path):
         found = _raw_picture(file, path, long_edge)
@@ -148,14 +173,21 @@ def content_of(file: BinaryIO, path: Path, long_edge: int = 0) -> Jpeg | Decoded
         file.seek(0)
         if start == b"\xff\xd8":
             return Jpeg(_all_of(file))
-        return _decode_with_pillow(file, path)
+        return _decode_with_pillow(file, path, colours)
     except OSError as error:
         raise unreadable(path, error) from error
 
 
-def decode_content(found: Jpeg, path: Path, long_edge: int = 0, head: JpegHead | None = None) -> Decoded:
+def decode_content(
+    found: Jpeg,
+    path: Path,
+    long_edge: int = 0,
+    head: JpegHead | None = None,
+    colours: Colours = Colours.SRGB,
+) -> Decoded:
     """The pixels of a JPEG that `content_of` found. head: if it was read already. Raises UnreadableError."""
-    decoded = _decode_jpeg(found.data, path, long_edge, head or head_of_jpeg(found.data, path, found.turn))
+    known = head or head_of_jpeg(found.data, path, found.turn)
+    decoded = _decode_jpeg(found.data, path, long_edge, known, colours)
     if found.size is None:
         return decoded
     return replace(decoded, full_width=found.size[0], full_height=found.size[1])
@@ -179,7 +211,7 @@ def head_of_jpeg(data: bytes, path: Path, turn: int | None = None) -> JpegHead:
     try:
         height, width, colours, subsampling = simplejpeg.decode_jpeg_header(data)
         with Image.open(io.BytesIO(data)) as picture:
-            profile = picture.info.get("icc_profile")
+            profile = profile_of(picture)
             progressive = bool(picture.info.get("progressive"))
             orientation = turn if turn is not None else orientation_of(exif.tags_of(picture))
     except Exception as error:
@@ -187,11 +219,11 @@ def head_of_jpeg(data: bytes, path: Path, turn: int | None = None) -> JpegHead:
     return JpegHead(width, height, colours, subsampling, profile, progressive, orientation)
 
 
-def _decode_jpeg(data: bytes, path: Path, long_edge: int, head: JpegHead) -> Decoded:
+def _decode_jpeg(data: bytes, path: Path, long_edge: int, head: JpegHead, colours: Colours) -> Decoded:
     """As `decode`, for the bytes of a JPEG."""
     width, height, orientation = head.width, head.height, head.orientation
     if head.colours in ("CMYK", "YCCK"):
-        return _decode_with_pillow(io.BytesIO(data), path)
+        return _decode_with_pillow(io.BytesIO(data), path, colours)
     scale = long_edge / max(width, height)
     least, scaled = {}, 1.0
     if long_edge and scale < 1:
@@ -209,11 +241,12 @@ def _decode_jpeg(data: bytes, path: Path, long_edge: int, head: JpegHead) -> Dec
             raise unreadable(path, error) from error
     except MemoryError as error:
         raise unreadable(path, error) from error
-    pixels = to_srgb(pixels, head.profile)
-    return Decoded(upright(pixels, orientation), *upright_size(width, height, orientation), note=note)
+    pixels = converted(pixels, head.profile, colours)
+    size = upright_size(width, height, orientation)
+    return Decoded(upright(pixels, orientation), *size, note, is_wide(head.profile))
 
 
-def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
+def _decode_with_pillow(file: BinaryIO, path: Path, colours: Colours) -> Decoded:
     note = None
     try:
         picture: Image.Image = Image.open(file)
@@ -227,7 +260,7 @@ def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
         turning = budget.TURNED if orientation != 1 else 0
         held = _size(file) if isinstance(file, io.BytesIO) or picture.format == "HEIF" else 0
         _demand(picture.width, picture.height, max(inside + budget.OURS, turning), held)
-        profile = picture.info.get("icc_profile")
+        profile = profile_of(picture)
         try:
             picture.load()
         except OSError as error:
@@ -235,14 +268,15 @@ def _decode_with_pillow(file: BinaryIO, path: Path) -> Decoded:
                 raise
             note = TRUNCATED
             picture = _load_truncated(file)
-        pixels = rgb_of(picture, profile)
+        wide = picture.mode != "CMYK" and is_wide(profile)
+        pixels = rgb_of(picture, profile, colours)
     except UnreadableError:
         raise
     except Exception as error:
         raise unreadable(path, error) from error
     del picture
     turned = upright(pixels, orientation)
-    return Decoded(turned, turned.shape[1], turned.shape[0], note)
+    return Decoded(turned, turned.shape[1], turned.shape[0], note, wide)
 
 
 def _load_truncated(file: BinaryIO) -> Image.Image:
@@ -314,7 +348,7 @@ def _raw_head(file: BinaryIO, path: Path) -> Head:
         packet = xmp.find_packet(file.read(4 * HEAD_BYTES))
     except (raw.RawError, OSError, MemoryError) as error:
         raise unreadable(path, error) from error
-    return Head(width, height, tags, packet)
+    return Head(width, height, tags, packet, space=exif.space_of(tags))
 
 
 def is_raw(path: Path) -> bool:
@@ -336,17 +370,25 @@ def shrink(pixels: Pixels, long_edge: int) -> Pixels:
     return np.asarray(cv2.resize(pixels, size, interpolation=method), dtype=np.uint8)
 
 
-def encode_jpeg(pixels: Pixels, quality: int) -> bytes:
-    """Pixels as a baseline JPEG with 4:2:0 colour."""
+def encode_jpeg(pixels: Pixels, quality: int, wide: bool = False) -> bytes:
+    """Pixels as a baseline JPEG with 4:2:0 colour. wide: they are in Display P3, and it says so."""
     packed = np.ascontiguousarray(pixels)
-    return bytes(simplejpeg.encode_jpeg(packed, quality, colorspace="RGB", colorsubsampling="420"))
+    jpeg = bytes(simplejpeg.encode_jpeg(packed, quality, colorspace="RGB", colorsubsampling="420"))
+    return _with_profile(jpeg, DISPLAY_P3) if wide else jpeg
 
 
-def encode_picture(picture: Picture, quality: int) -> bytes:
-    """A picture as a baseline JPEG with 4:2:0 colour, from the form it is in."""
+def _with_profile(jpeg: bytes, profile: bytes) -> bytes:
+    """A JPEG with an ICC profile (ICC.1, annex B.4) after its JFIF segment."""
+    content = b"ICC_PROFILE\0\1\1" + profile
+    at = 4 + int.from_bytes(jpeg[4:6], "big") if jpeg[2:4] == b"\xff\xe0" else 2
+    return jpeg[:at] + b"\xff\xe2" + (len(content) + 2).to_bytes(2, "big") + content + jpeg[at:]
+
+
+def encode_picture(picture: Picture, quality: int, wide: bool = False) -> bytes:
+    """A picture as a baseline JPEG with 4:2:0 colour, from the form it is in. wide: as for `encode_jpeg`."""
     if isinstance(picture, Planes):
         return bytes(simplejpeg.encode_jpeg_yuv_planes(*picture.planes, quality))
-    return encode_jpeg(picture.rgb(), quality)
+    return encode_jpeg(picture.rgb(), quality, wide)
 
 
 def orientation_of(tags: dict[str, object]) -> int:

@@ -14,14 +14,15 @@ from winnow.formats.planes import decode_planes
 
 @dataclass(frozen=True, slots=True)
 class Whole:
-    """A picture, the upright size of all of it (px), damage that did not keep it from being shown, and the digest
-    over all bytes of its file."""
+    """A picture in sRGB, the upright size of all of it (px), damage that did not keep it from being shown, the digest
+    over all bytes of its file, and whether that holds colours beyond sRGB."""
 
     picture: Picture
     full_width: int
     full_height: int
     note: str | None
     digest: str
+    wide: bool = False
 
 
 def read_whole(path: Path, below: str | None = None) -> Whole:
@@ -42,4 +43,4 @@ def read_whole(path: Path, below: str | None = None) -> Whole:
             size = found.size or upright_size(head.width, head.height, head.orientation)
             return Whole(planes, *size, None, digest)
         found = images.decode_content(found, path, head=head)
-    return Whole(Rgb(found.pixels), found.full_width, found.full_height, found.note, digest)
+    return Whole(Rgb(found.pixels), found.full_width, found.full_height, found.note, digest, found.wide)

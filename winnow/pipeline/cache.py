@@ -19,11 +19,12 @@ LOOKED_AT_S = 600
 
 
 class Kind(StrEnum):
-    """Derived pictures by size: 512 px, 2560 px, all pixels."""
+    """Derived pictures by size: 512 px, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile."""
 
     THUMB = "thumb"
     PREVIEW = "preview"
     FULL = "full"
+    PLAIN = "plain"
 
 
 class Cache:
@@ -72,13 +73,13 @@ class Cache:
         return found
 
     def trim(self, limit: int) -> int:
-        """Forgets what was looked at longest ago until all of it takes at most `limit` bytes; returns what it takes.
+        """Forgets what was looked at longest ago until all takes at most `limit` bytes; returns what it takes.
 
-        Pictures of all pixels get a share of it. Thumbnails, a twentieth of it all, give way last: without them a
-        whole wall would have to be made anew.
+        Pictures of all pixels, and those without their profile, get a share of it. Thumbnails, a twentieth of it all,
+        give way last: without them a whole wall would have to be made anew.
         """
         files = {kind: self._files(kind) for kind in Kind}
-        full = self._forget(files[Kind.FULL], int(limit * FULL_SHARE), 0)
+        full = self._forget(files[Kind.FULL] + files[Kind.PLAIN], int(limit * FULL_SHARE), 0)
         thumbs = sum(size for _, size, _ in files[Kind.THUMB])
         rest = self._forget(files[Kind.PREVIEW], limit, full + thumbs)
         return self._forget(files[Kind.THUMB], limit, rest - thumbs)

@@ -155,7 +155,7 @@ class Engine:
 
         The future gives a `tasks.DeriveResult`.
         """
-        function = tasks.develop_full if kind is Kind.FULL else tasks.derive
+        function = {Kind.FULL: tasks.develop_full, Kind.PLAIN: tasks.derive_plain}.get(kind, tasks.derive)
         key = (function.__name__, picture.version)
         with self._changed:
             found = self._wanted.get(key)

@@ -62,6 +62,7 @@ def _keep_head(
         capture,
         (result.width, result.height),
         result.as_is,
+        (result.space, result.profiled),
         result.subject,
         Stage.READ if without_preview else Stage.PREVIEW,
         note,

@@ -29,6 +29,7 @@ from winnow.core.points import Point
 from winnow.core.similarity import compare, describe
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import budget, exif, images, xmp
+from winnow.formats.colour import Colours
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.formats.opening import read_plain
 from winnow.formats.whole import read_whole
@@ -95,6 +96,8 @@ class HeadResult:
     height: int = 0
     subject: Area | None = None
     as_is: bool = False
+    space: str | None = None
+    profiled: bool = False
     fingerprint: Fingerprint | None = None
     problem: Problem | None = None
     notes: tuple[str, ...] = ()
@@ -230,6 +233,8 @@ def _read_head(task: HeadTask) -> HeadResult:
         head.height,
         subject,
         head.as_is,
+        head.space,
+        head.profiled,
         fingerprint,
         None,
         notes,
@@ -347,11 +352,23 @@ def derive(task: DeriveTask) -> DeriveResult:
     """Thumbnail and preview of one frame at once, from a reduced decode."""
     with _time_limit():
         try:
-            decoded = images.decode(Path(task.path), PREVIEW_EDGE, task.below)
+            decoded = images.decode(Path(task.path), PREVIEW_EDGE, task.below, Colours.WIDE)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
         preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
-        _write_reduced(task, Rgb(preview), Rgb(images.shrink(preview, THUMBNAIL_EDGE)))
+        _write_reduced(task, Rgb(preview), Rgb(images.shrink(preview, THUMBNAIL_EDGE)), decoded.wide)
+        return DeriveResult(task.frame_id, note=decoded.note)
+
+
+def derive_plain(task: DeriveTask) -> DeriveResult:
+    """The preview of one frame as if its file had no profile."""
+    with _time_limit():
+        try:
+            decoded = images.decode(Path(task.path), PREVIEW_EDGE, task.below, Colours.STORED)
+        except images.UnreadableError as error:
+            return DeriveResult(task.frame_id, problem=_problem(error))
+        jpeg = images.encode_jpeg(images.shrink(decoded.pixels, PREVIEW_EDGE), PREVIEW_QUALITY)
+        Cache(Path(task.cache)).write(Kind.PLAIN, task.version, jpeg)
         return DeriveResult(task.frame_id, note=decoded.note)
 
 
@@ -366,12 +383,16 @@ def prepare(task: PrepareTask) -> DeriveResult:
         except images.UnreadableError as error:
             return DeriveResult(wanted.frame_id, problem=_problem(error))
         sheet, note, digest = Sheet(read.picture, task.subject, task.point), read.note, read.digest
+        wide = read.wide
         whole = max(sheet.width, sheet.height) >= WHOLE * max(read.full_width, read.full_height)
         del read
         cache = Cache(Path(wanted.cache))
         if not (cache.has(Kind.PREVIEW, wanted.version) and cache.has(Kind.THUMB, wanted.version)):
             picture = sheet.picture
-            _write_reduced(wanted, picture.preview(PREVIEW_EDGE), picture.preview(THUMBNAIL_EDGE))
+            if wide:
+                derive(wanted)  # what is measured is in sRGB: its other colours are gone
+            else:
+                _write_reduced(wanted, picture.preview(PREVIEW_EDGE), picture.preview(THUMBNAIL_EDGE))
         if max(sheet.width, sheet.height) < LEAST_EDGE or min(sheet.width, sheet.height) < LEAST_SIDE:
             return DeriveResult(wanted.frame_id, note=note, measured=TOO_SMALL, digest=digest)
         if not whole or not budget.fits(sheet.width, sheet.height, budget.MEASURED):
@@ -408,10 +429,10 @@ def _digest(task: DeriveTask) -> str:
         raise images.unreadable(path, error) from error
 
 
-def _write_reduced(task: DeriveTask, preview: Picture, thumbnail: Picture) -> None:
+def _write_reduced(task: DeriveTask, preview: Picture, thumbnail: Picture, wide: bool = False) -> None:
     cache = Cache(Path(task.cache))
-    cache.write(Kind.THUMB, task.version, images.encode_picture(thumbnail, THUMBNAIL_QUALITY))
-    cache.write(Kind.PREVIEW, task.version, images.encode_picture(preview, PREVIEW_QUALITY))
+    cache.write(Kind.THUMB, task.version, images.encode_picture(thumbnail, THUMBNAIL_QUALITY, wide))
+    cache.write(Kind.PREVIEW, task.version, images.encode_picture(preview, PREVIEW_QUALITY, wide))
 
 
 @lru_cache(maxsize=1)
@@ -435,11 +456,11 @@ def develop_full(task: DeriveTask) -> DeriveResult:
     """All pixels of a frame whose file a browser cannot show by itself."""
     with _time_limit():
         try:
-            decoded = images.decode(Path(task.path), below=task.below)
+            decoded = images.decode(Path(task.path), below=task.below, colours=Colours.WIDE)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
         cache = Cache(Path(task.cache))
-        cache.write(Kind.FULL, task.version, images.encode_jpeg(decoded.pixels, FULL_QUALITY))
+        cache.write(Kind.FULL, task.version, images.encode_jpeg(decoded.pixels, FULL_QUALITY, decoded.wide))
         return DeriveResult(task.frame_id, note=decoded.note)
 
 

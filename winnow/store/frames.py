@@ -76,7 +76,7 @@ SUMMARY = """
            version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings, judged, copies,
+           bracket, lead, faces, warnings, judged, copies, profiled,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
@@ -256,14 +256,16 @@ def set_head(
     capture: Capture,
     size: tuple[int, int],
     as_is: bool,
+    colours: tuple[str | None, bool],
     subject: Area | None,
     stage: Stage,
     marks_note: str | None,
     fingerprint: tuple[str, str, str],
     revision: int,
 ) -> None:
-    """Stores what the head of the picture says. `size` is upright (width, height), `subject` the
-    subject area in upright px, `fingerprint` its (content, picture, version).
+    """Stores what the head of the picture says. `size` is upright (width, height), `colours` the name of its space
+    and whether a profile tells it, `subject` the subject area in upright px, `fingerprint` its (content, picture,
+    version).
 
     The version stays as long as the content does, also where an older release gave it by another rule.
     """
@@ -279,7 +281,8 @@ def set_head(
     connection.execute(
         """UPDATE frame SET captured_at = ?, camera = ?, serial = ?, image_id = ?, lens = ?, focal_mm = ?,
            aperture = ?, shutter_s = ?, iso = ?, bias_ev = ?, subject_x = ?, subject_y = ?,
-           subject_w = ?, subject_h = ?, width = ?, height = ?, as_is = ?, stage = ?,
+           subject_w = ?, subject_h = ?, width = ?, height = ?, as_is = ?, space = ?,
+           profiled = ?, stage = ?,
            problem = NULL, problem_kind = NULL, marks_note = ?, revision = ?
            WHERE id = ?""",
         (
@@ -296,6 +299,7 @@ def set_head(
             *((subject.x, subject.y, subject.width, subject.height) if subject else (None,) * 4),
             *size,
             as_is,
+            *colours,
             stage,
             marks_note,
             revision,

@@ -97,7 +97,7 @@ export function unwrap<T>({ data, error, response }: Answer<T>): T {
   );
 }
 
-export type PictureKind = "glimpse" | "first" | "thumb" | "preview" | "full";
+export type PictureKind = "glimpse" | "first" | "thumb" | "preview" | "full" | "plain";
 
 /** The address of a picture; it holds the content version and may be kept for ever. */
 export function pictureUrl(frame: { id: number; version: string }, kind: PictureKind): string {

@@ -985,6 +985,10 @@ export interface components {
             width: number | null;
             /** Height */
             height: number | null;
+            /** Space */
+            space: string | null;
+            /** Profiled */
+            profiled: boolean;
             /** Files */
             files: components["schemas"]["FrameFile"][];
         };
@@ -1014,7 +1018,7 @@ export interface components {
         FramePlace: "shoot" | "held" | "moved" | "missing";
         /**
          * FrameSummary
-         * @description A frame as lists and walls need it.
+         * @description A frame as lists and walls need it. profiled: a profile says what its colours are.
          */
         FrameSummary: {
             /** Id */
@@ -1066,6 +1070,8 @@ export interface components {
             copies: number;
             /** Again */
             again: boolean;
+            /** Profiled */
+            profiled: boolean;
         };
         /**
          * Frames
@@ -1091,10 +1097,10 @@ export interface components {
         };
         /**
          * Kind
-         * @description Derived pictures by size: 512 px, 2560 px, all pixels.
+         * @description Derived pictures by size: 512 px, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile.
          * @enum {string}
          */
-        Kind: "thumb" | "preview" | "full";
+        Kind: "thumb" | "preview" | "full" | "plain";
         /**
          * LastActions
          * @description What undo and redo would act on.

@@ -7,6 +7,9 @@ import { pictures, type Quality } from "./cache";
 import { drawClipping, drawPeaking } from "./overlays";
 import { fitSize, place, type Size, sizeOf, type Zoom } from "./zoom";
 
+/** What the display can show: pictures come with their profile, and keep what of it a canvas can hold. */
+const GAMUT = window.matchMedia("(color-gamut: p3)").matches ? "display-p3" : "srgb";
+
 /** How many times the pixels of its cell a canvas may have. */
 const SPARE = 4;
 
@@ -21,7 +24,7 @@ export function draw(
   map: Evidence | null,
 ): Quality | null {
   enlarge(canvas, cell);
-  const context = canvas.getContext("2d", { alpha: false, willReadFrequently: false });
+  const context = canvas.getContext("2d", { alpha: false, willReadFrequently: false, colorSpace: GAMUT });
   if (!context) return null;
   context.save();
   context.beginPath();

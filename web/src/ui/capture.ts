@@ -17,3 +17,9 @@ export function exposureInWords({ shutter_s, aperture, iso }: Exposure): string[
 export function focalInWords({ focal_mm }: Pick<FrameDetails, "focal_mm">): string {
   return focal_mm ? `${Number(focal_mm.toFixed(1))} mm` : "";
 }
+
+/** The colour space of a file, and by what it is known. */
+export function spaceInWords({ space, profiled }: Pick<FrameDetails, "space" | "profiled">): string {
+  if (!space) return "no colour space told, shown as sRGB";
+  return profiled ? space : `${space}, without a profile`;
+}

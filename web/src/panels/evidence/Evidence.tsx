@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Frame, FrameDetails } from "../../api/client";
 import { detailsOf } from "../../shoot/details";
-import { exposureInWords, focalInWords } from "../../ui/capture";
+import { exposureInWords, focalInWords, spaceInWords } from "../../ui/capture";
 import { bytes, copiesInWords, day } from "../../ui/format";
 import { Measured } from "./Measured";
 
@@ -46,6 +46,7 @@ function Capture({ data, current }: { data: FrameDetails; current: boolean }) {
     ["Lens", data.lens],
     ["Camera", data.camera],
     ["Serial", data.serial],
+    ["Colours", spaceInWords(data)],
     ["Picture", data.width && data.height ? `${data.width} × ${data.height} px` : null],
   ];
   return (

@@ -131,9 +131,9 @@ function inWords(group: Group): string {
   return [
     `Group of ${ids.length}`,
     // As on the line itself, where they stand side by side.
-    warned > 0 && ` · ${warned} to look at: ${look.join(", ")}`,
-    group.bracket && ", an exposure bracket",
-    `, at ${clock(group.first.captured_at)}`,
+    warned > 0 && ` · ${warned} to look at: ${look.join(", ")},`,
+    group.bracket && " bracket",
+    ` at ${clock(group.first.captured_at)}`,
     keepers > 0 && `, ${keepers} kept`,
     rejects > 0 && `, ${rejects} rejected`,
   ]

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Frame } from "../../api/client";
 import { detailsOf } from "../../shoot/details";
-import { exposureInWords, focalInWords } from "../../ui/capture";
+import { exposureInWords, focalInWords, spaceInWords } from "../../ui/capture";
 import { useSettings } from "../../ui/settings";
 
 /** Capture data over a picture, as small as a caption. */
@@ -19,6 +19,7 @@ function Line({ frame, active }: { frame: Frame; active: boolean }) {
     focalInWords(data),
     data.lens,
     data.camera,
+    spaceInWords(data),
   ].filter(Boolean);
   return (
     <p

@@ -12,6 +12,7 @@ import { useSettings } from "../../ui/settings";
 import { CaptureLine } from "./CaptureLine";
 import { Loupe } from "./Loupe";
 import { OwnPoint } from "./OwnPoint";
+import { PlainPicture } from "./PlainPicture";
 import { useStage } from "./stageStore";
 import { layAside } from "./staging";
 import { useGestures, type Way } from "./useGestures";
@@ -63,6 +64,7 @@ export function Cell(props: Props) {
       </div>
       {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
       {frame.problem && <Problem frame={frame} />}
+      {!frame.problem && <PlainPicture frame={frame} size={size} zoom={zoom} />}
       {!frame.problem && <CaptureLine frame={frame} active={active} />}
       {zoomed && (
         <ZoomWords zoom={zoom} quality={quality} frame={frame} aim={aim} found={found} evidence={evidence} />

@@ -19,7 +19,7 @@ import { mark } from "../../shoot/marking";
 import { useShoot } from "../../shoot/store";
 import { changeSettings, settings } from "../../ui/settings";
 import { stageNeighbour } from "./compared";
-import { toggleKeptOnly, toggleOverlay, toggleTable, useStage } from "./stageStore";
+import { toggleKeptOnly, toggleOverlay, togglePlain, toggleTable, useStage } from "./stageStore";
 import { flip, goRun, layAside, putBack, setLayout, showGroup, swap, takePlace } from "./staging";
 import { pointOut, stepFace, zoomTo } from "./zooming";
 
@@ -231,6 +231,13 @@ const LOOK: Command[] = [
     section: "Look",
     keys: ["8"],
     run: () => changeSettings({ capture: !settings().capture }),
+  },
+  {
+    id: "plain",
+    title: "Without the profiles of the files: on or off",
+    section: "Look",
+    keys: ["9"],
+    run: togglePlain,
   },
   {
     id: "evidence",

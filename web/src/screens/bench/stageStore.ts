@@ -19,6 +19,8 @@ export interface StageState {
   blink: boolean;
   overlays: Record<Overlay, boolean>;
   loupe: boolean;
+  /** Pictures as if their files had no profile. */
+  plain: boolean;
   /** The face table is wide. */
   wideTable: boolean;
   /** How many frames stand on the stage at once. */
@@ -35,6 +37,7 @@ export const useStage = create<StageState>(() => ({
   blink: false,
   overlays: { map: false, peaking: false, clipping: false },
   loupe: false,
+  plain: false,
   wideTable: false,
   length: 1,
 }));
@@ -45,6 +48,10 @@ export function toggleKeptOnly() {
 
 export function toggleTable() {
   useStage.setState(({ wideTable }) => ({ wideTable: !wideTable }));
+}
+
+export function togglePlain() {
+  useStage.setState(({ plain }) => ({ plain: !plain }));
 }
 
 export function toggleOverlay(overlay: Overlay) {

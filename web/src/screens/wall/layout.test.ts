@@ -27,6 +27,7 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     warnings: [],
     judged: null,
     copies: 0,
+    profiled: false,
     again: false,
   };
 }
