@@ -37,6 +37,26 @@ def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
     assert server.get(f"{base}/view?decision=keep")["ids"] == ids[:2]
 
 
+def test_a_mark_says_what_it_makes_of_the_view(server: Server, shoot_folder: Path) -> None:
+    """What a client would be told if it asked for the view through the same filter after it."""
+    shoot = server.open(shoot_folder)
+    base = f"/api/shoots/{shoot}"
+    ids = [frame["id"] for frame in server.frames(shoot)]
+    queries = (
+        "",
+        "?decision=keep",
+        "?decision=undecided&decision=reject",
+        "?rating_rule=at_least&stars=2&similar=true",
+    )
+    for number, query in enumerate(queries):
+        wish = {"frame_ids": ids[:3], "decision": ["keep", "reject"][number % 2], "rating": number}
+        seen = server.post(f"{base}/marks{query}", wish)["view"]
+        whole = server.get(f"{base}/view{query}")
+        assert seen["passing"] == [i for i in ids[:3] if i in whole["ids"]]
+        assert all(seen[name] == whole[name] for name in seen if name != "passing")
+    assert server.request("POST", f"{base}/marks?stars=9", {"frame_ids": ids[:1], "rating": 1})[0] == 422
+
+
 def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> None:
     """A mark on thousands of frames comes in parts; one undo takes it back."""
     shoot = server.open(shoot_folder)

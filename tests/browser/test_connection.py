@@ -256,6 +256,37 @@ def test_counts_do_not_wait_for_an_answer(plug: Plug) -> None:
     assert "keepers 1 undecided 4 rejects 1" in counts(page)
 
 
+def asked(page: Page) -> list[str]:
+    """Questions to the server since the last call, but for pictures and what is measured."""
+    found: list[str] = page.run(
+        """const all = performance.getEntriesByType('resource').map(entry => new URL(entry.name).pathname);
+        performance.clearResourceTimings();
+        return all.filter(path => /^.api.shoots/.test(path))"""
+    )
+    return found
+
+
+def test_a_mark_is_one_request_whatever_is_in_view(plug: Plug) -> None:
+    page = plug.page
+    page.chord(Keys.ALT, "s")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    for key, wanted in (("3", ("undecided", 3)), ("d", ("reject", 3))):
+        asked(page)
+        page.press(key)
+        until(lambda wanted=wanted: plug.marks()[0] == wanted)  # type: ignore[misc]
+        until(lambda: waiting(page) == [])
+        time.sleep(0.6)
+        assert asked(page) == ["/api/shoots/1/marks"], key
+    assert "undecided 5 rejects 1" in counts(page)
+    # It leaves when one goes on, and comes back with its mark taken back, without a question either way.
+    page.press(Keys.ARROW_RIGHT)
+    page.until_text("[data-testid=shown]", "5 of 6")
+    page.press("z")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    page.until_text("[data-testid=scope]", "WIN_0001")
+    assert [path for path in asked(page) if path.endswith(("/view", "/frames", "/actions"))] == []
+
+
 def test_marks_of_another_data_folder_stay_where_they_are(plug: Plug) -> None:
     """Another Winnow at the same address has other frames under the same numbers."""
     page = plug.page

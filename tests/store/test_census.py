@@ -95,6 +95,7 @@ def test_what_is_kept_up_is_what_a_fresh_count_gives(
         and (not wanted.copies or row["copies"])
     ]
     assert kept.look(connection, wanted)[0] == expected
+    assert sorted(kept.look(connection, wanted, among=ids)[0]) == sorted(expected)
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))

@@ -11,6 +11,8 @@ from winnow.api import models
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.viewing import Wanted, view_after
+from winnow.core.filters import FrameFilter
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, sentence
@@ -31,7 +33,9 @@ PERSON = "person"
 
 
 @router.post("/marks", responses=MARKING)
-def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce) -> models.Marked:
+def set_marks(
+    desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
@@ -53,6 +57,7 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnc
         desk,
         shoot.id,
         once,
+        wanted,
         lambda c: marks.set_marks(
             c,
             shoot.id,
@@ -67,7 +72,9 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnc
 
 
 @router.post("/keep-lead", responses=ARRANGING)
-def keep_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce) -> models.Marked:
+def keep_lead(
+    desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     group = frames.group_of(desk.database.connection(), wish.frame_id)
@@ -77,24 +84,27 @@ def keep_lead(desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnc
     seen = {row["id"] for row in group} if wish.among is None else set(wish.among)
     if lead not in seen:
         raise ProblemError(Code.NOT_NOW, "The lead of this group is not in view: show all frames first.")
-    wanted: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.KEEP.value}}
+    values: dict[int, dict[Field, Value]] = {lead: {Field.DECISION: Decision.KEEP.value}}
     if wish.reject_rest:
         rest = [row["id"] for row in group if row["id"] != lead and row["id"] in seen]
-        wanted |= {frame_id: {Field.DECISION: Decision.REJECT.value} for frame_id in rest}
-    said = sentence(frames.names(desk.database.connection(), [lead]), 1, wanted[lead])
+        values |= {frame_id: {Field.DECISION: Decision.REJECT.value} for frame_id in rest}
+    said = sentence(frames.names(desk.database.connection(), [lead]), 1, values[lead])
     title = f"{said} as the lead" + (", the rest rejected" if wish.reject_rest else "")
     return _act(
         desk,
         shoot.id,
         once,
+        wanted,
         lambda c: marks.set_marks(
-            c, shoot.id, wanted, kind=BatchKind.MARK, actor=PERSON, title=title, now=now()
+            c, shoot.id, values, kind=BatchKind.MARK, actor=PERSON, title=title, now=now()
         ),
     )
 
 
 @router.post("/groups", responses=ARRANGING)
-def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce) -> models.Marked:
+def edit_groups(
+    desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -110,12 +120,15 @@ def edit_groups(desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: Done
         desk,
         shoot.id,
         once,
+        wanted,
         lambda c: marks.set_words(c, shoot.id, words, actor=PERSON, title=title, now=now()),
     )
 
 
 @router.post("/point", responses=POINTING)
-def set_point(desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce) -> models.Marked:
+def set_point(
+    desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Says what matters in a frame, and in the others of its group where it is surely found again."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -143,20 +156,25 @@ def set_point(desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOn
         desk,
         shoot.id,
         once,
+        wanted,
         lambda c: marks.set_points(c, shoot.id, points, actor=PERSON, title=title, now=now()),
     )
 
 
 @router.post("/undo", responses=STEPPING)
-def undo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
+def undo(
+    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Takes the last action back, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo))
+    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo))
 
 
 @router.post("/redo", responses=STEPPING)
-def redo(desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce) -> models.Marked:
+def redo(
+    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted
+) -> models.Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo))
+    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
@@ -181,7 +199,11 @@ def _step(
 
 
 def _act(
-    desk: Desk, shoot_id: int, once: Once, action: Callable[[Connection], Batch | None]
+    desk: Desk,
+    shoot_id: int,
+    once: Once,
+    wanted: FrameFilter,
+    action: Callable[[Connection], Batch | None],
 ) -> models.Marked:
     """Does something that is journalled, once; tells who listens."""
     with desk.database.transaction() as connection:
@@ -208,6 +230,7 @@ def _act(
         batch=batch.id if batch else None,
         actions=last,
         revision=shoot.revision,
+        view=view_after(desk, desk.database.connection(), shoot_id, wanted, now_marked),
     )
 
 

@@ -355,18 +355,30 @@ class FoundPoint(Model):
     sure: bool
 
 
-class View(Model):
+class Counts(Model):
+    """How many frames of a shoot are in it, how they are marked, and how many are elsewhere."""
+
+    total: int
+    tally: Tally
+    held: int
+    moved: int
+    missing: int
+
+
+class View(Counts):
     """The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
     counted."""
 
     revision: int
     ids: list[int]
-    total: int
     hidden: int
-    tally: Tally
-    held: int
-    moved: int
-    missing: int
+
+
+class ViewChange(Counts):
+    """What a change makes of a view. passing: of the frames that changed, those that pass the filter of the request
+    now."""
+
+    passing: list[int]
 
 
 class MarkWish(Model):
@@ -413,13 +425,14 @@ class StepWish(Model):
 
 class Marked(Model):
     """The outcome of a mark, an undo or a redo: the frames that changed, as they are now. batch: what holds it in the
-    journal; None: nothing changed."""
+    journal; None: nothing changed. view: as the filter in the request sees it."""
 
     frames: list[FrameMarks]
     title: str | None
     batch: int | None
     actions: LastActions
     revision: int
+    view: ViewChange
 
 
 class OwnMark(Model):

@@ -22,8 +22,8 @@ from winnow.api.desk import (
 )
 from winnow.api.models import Revision
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
-from winnow.core.filters import FrameFilter, RatingRule, Warned
-from winnow.core.marks import MAX_RATING, Decision
+from winnow.api.viewing import Wanted, counts
+from winnow.core.marks import Decision
 from winnow.pipeline import relocation
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.relocation import RelocationError
@@ -215,43 +215,16 @@ def get_view(
     desk: OnDesk,
     shoot: OfShoot,
     condition: OnCondition,
-    decision: Annotated[list[Decision] | None, Query(max_length=10)] = None,
-    rating_rule: RatingRule | None = None,
-    stars: Annotated[int, Query(ge=0, le=MAX_RATING)] = 0,
-    warned: bool = False,
-    warning: Annotated[list[Warned] | None, Query(max_length=20)] = None,
-    faces: bool | None = None,
-    similar: bool | None = None,
-    copies: bool = False,
+    wanted: Wanted,
 ) -> Response:
     """The frames that pass a filter, and the count of each."""
-    try:
-        wanted = FrameFilter(
-            frozenset(decision or ()),
-            rating_rule,
-            stars,
-            warned,
-            frozenset(warning or ()),
-            faces,
-            similar,
-            copies,
-        )
-    except ValueError as error:
-        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     unchanged = condition.unchanged(shoot.id, shoot.revision, wanted)
     if unchanged:
         return unchanged
     ids, tally, revision = desk.census(shoot.id).look(desk.database.connection(), wanted)
     total = tally.places[FramePlace.SHOOT]
     view = models.View.model_construct(
-        revision=revision,
-        ids=ids,
-        total=total,
-        hidden=total - len(ids),
-        tally=models.Tally.model_validate(tally),
-        held=tally.places[FramePlace.HELD],
-        moved=tally.places[FramePlace.MOVED],
-        missing=tally.places[FramePlace.MISSING],
+        None, revision=revision, ids=ids, hidden=total - len(ids), **counts(tally)
     )
     return Response(view.model_dump_json(), media_type="application/json", headers=condition.headers)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from threading import Lock
 
@@ -74,11 +74,15 @@ class Census:
         self._similar = self._single = 0
         self._known: dict[tuple[object, ...], FrameKind] = {}
 
-    def look(self, connection: sqlite3.Connection, wanted: FrameFilter) -> tuple[list[int], Tally, int]:
-        """Ids of the frames that pass a filter, in capture order; all counts; and the revision of both."""
+    def look(
+        self, connection: sqlite3.Connection, wanted: FrameFilter, among: Sequence[int] | None = None
+    ) -> tuple[list[int], Tally, int]:
+        """Ids of the frames that pass a filter, in capture order; all counts; and the revision of both. among: only
+        of these is it asked, in any order."""
         with self._lock:
             self._bring_up(connection)
-            return self._passing(wanted), self._tally(), self.revision
+            found = self._passing(wanted) if among is None else self._passing_of(wanted, among)
+            return found, self._tally(), self.revision
 
     def overview(self, connection: sqlite3.Connection) -> tuple[Tally, int | None]:
         """All counts, and the frame that stands for the shoot: the best for it (`as_cover`), from some way in."""
@@ -170,9 +174,14 @@ class Census:
         kinds = {id(kind) for kind in self._kinds if wanted.passes(kind)}
         entries = self._entries
         found = [frame_id for frame_id in order if id(entries[frame_id].kind) in kinds]
-        if wanted.similar is None:
-            return found
-        return [i for i in found if (self._groups[entries[i].group] > 1) is wanted.similar]
+        return found if wanted.similar is None else [i for i in found if self._is_similar(i, wanted)]
+
+    def _passing_of(self, wanted: FrameFilter, among: Sequence[int]) -> list[int]:
+        there = [i for i in among if i in self._entries and self._entries[i].place is FramePlace.SHOOT]
+        return [i for i in there if wanted.passes(self._entries[i].kind) and self._is_similar(i, wanted)]
+
+    def _is_similar(self, frame_id: int, wanted: FrameFilter) -> bool:
+        return wanted.similar is None or (self._groups[self._entries[frame_id].group] > 1) is wanted.similar
 
     def _tally(self) -> Tally:
         tally = Tally(

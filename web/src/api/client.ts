@@ -57,6 +57,7 @@ export type FrameDetails = Schemas["FrameDetails"];
 export type ShootCard = Schemas["ShootCard"];
 export type Progress = Schemas["Progress"];
 export type View = Schemas["View"];
+export type ViewChange = Schemas["ViewChange"];
 export type Marked = Schemas["Marked"];
 export type Decision = Schemas["Decision"];
 export type RatingRule = Schemas["RatingRule"];

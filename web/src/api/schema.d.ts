@@ -1156,7 +1156,7 @@ export interface components {
         /**
          * Marked
          * @description The outcome of a mark, an undo or a redo: the frames that changed, as they are now. batch: what holds it in the
-         *     journal; None: nothing changed.
+         *     journal; None: nothing changed. view: as the filter in the request sees it.
          */
         Marked: {
             /** Frames */
@@ -1168,6 +1168,7 @@ export interface components {
             actions: components["schemas"]["LastActions"];
             /** Revision */
             revision: number;
+            view: components["schemas"]["ViewChange"];
         };
         /**
          * MotionKind
@@ -1591,14 +1592,8 @@ export interface components {
          *     counted.
          */
         View: {
-            /** Revision */
-            revision: number;
-            /** Ids */
-            ids: number[];
             /** Total */
             total: number;
-            /** Hidden */
-            hidden: number;
             tally: components["schemas"]["Tally"];
             /** Held */
             held: number;
@@ -1606,6 +1601,30 @@ export interface components {
             moved: number;
             /** Missing */
             missing: number;
+            /** Revision */
+            revision: number;
+            /** Ids */
+            ids: number[];
+            /** Hidden */
+            hidden: number;
+        };
+        /**
+         * ViewChange
+         * @description What a change makes of a view. passing: of the frames that changed, those that pass the filter of the request
+         *     now.
+         */
+        ViewChange: {
+            /** Total */
+            total: number;
+            tally: components["schemas"]["Tally"];
+            /** Held */
+            held: number;
+            /** Moved */
+            moved: number;
+            /** Missing */
+            missing: number;
+            /** Passing */
+            passing: number[];
         };
         /**
          * Warned
@@ -2608,7 +2627,16 @@ export interface operations {
     };
     set_marks: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };
@@ -2699,7 +2727,16 @@ export interface operations {
     };
     keep_lead: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };
@@ -2799,7 +2836,16 @@ export interface operations {
     };
     edit_groups: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };
@@ -2899,7 +2945,16 @@ export interface operations {
     };
     set_point: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };
@@ -2999,7 +3054,16 @@ export interface operations {
     };
     undo: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };
@@ -3099,7 +3163,16 @@ export interface operations {
     };
     redo: {
         parameters: {
-            query?: never;
+            query?: {
+                decision?: components["schemas"]["Decision"][] | null;
+                rating_rule?: components["schemas"]["RatingRule"] | null;
+                stars?: number;
+                warned?: boolean;
+                warning?: components["schemas"]["Warned"][] | null;
+                faces?: boolean | null;
+                similar?: boolean | null;
+                copies?: boolean;
+            };
             header?: {
                 "idempotency-key"?: string | null;
             };

@@ -2,11 +2,14 @@
  * last. A bitmap that is let go of is closed: waiting for the browser to notice would hold hundreds of megabytes. */
 
 import { LRUCache } from "lru-cache";
+import type { Part } from "./zoom";
 
 export interface Kept {
   bitmap: ImageBitmap;
   version: string;
   size: string;
+  /** What it is of, where it is not of all of the picture. */
+  part?: Part;
 }
 
 function bytesOf({ bitmap }: Kept): number {

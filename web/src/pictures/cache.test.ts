@@ -15,7 +15,7 @@ vi.mock("./decoding", () => ({
 
 const { Pictures } = await import("./cache");
 
-const size = { width: 300, height: 200 };
+const size = { width: 900, height: 600 };
 const bitmap = { width: 300, height: 200, close: () => undefined } as ImageBitmap;
 
 function frame(stage: Frame["stage"]): Frame {
@@ -56,4 +56,11 @@ test("what is prepared already needs no preview of the camera", () => {
   const pictures = new Pictures();
   want(pictures, frame("preview"));
   expect(asked).toEqual(["preview"]);
+});
+
+test("a small place is filled from the thumbnail, which is decoded far sooner", () => {
+  const pictures = new Pictures();
+  pictures.want([{ frame: frame("preview"), quality: "fit", size: { width: 300, height: 200 } }]);
+  new Pictures().want([{ frame: frame("read"), quality: "fit", size: { width: 300, height: 200 } }]);
+  expect(asked).toEqual(["thumb", "preview"]);
 });

@@ -1,11 +1,11 @@
 /** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
-import { type Frame, hasThumbnail, pictureUrl } from "../api/client";
+import { type Frame, hasThumbnail, pictureUrl, smallUrl } from "../api/client";
 import { onReconnect } from "../api/events";
 import { afterPaint } from "../ui/timing";
 import { Bitmaps, type Kept } from "./bitmaps";
 import { decodeWhole } from "./decoding";
-import type { Size } from "./zoom";
+import type { Part, Size } from "./zoom";
 
 /** How good a bitmap is, worst first. `first`: the camera's own preview, as large as it is, for reducing it takes longer
  * than decoding it; `fit`: ours, at the size (device px) that it is shown at. */
@@ -13,8 +13,16 @@ export type Quality = "small" | "first" | "fit" | "preview" | "full";
 
 const ORDER: Quality[] = ["small", "first", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
-const SPACE: Record<Quality, number> = { small: 30e6, first: 110e6, fit: 60e6, preview: 110e6, full: 580e6 };
+export const SPACE: Record<Quality, number> = {
+  small: 30e6,
+  first: 110e6,
+  fit: 60e6,
+  preview: 110e6,
+  full: 580e6,
+};
 const AT_ONCE = 3;
+/** Long edge of thumbnails, px. */
+const THUMBNAIL_EDGE = 512;
 /** First looks have a line of their own: they take a tenth of the time of what they stand for. */
 const FIRST_AT_ONCE = 3;
 /** Of these, full-size pictures: the next group must not wait for them. */
@@ -29,6 +37,8 @@ export interface Wish {
   withoutFirst?: boolean;
   /** Waited for by the person: nothing else is begun until it is there. */
   now?: boolean;
+  /** Of `full`: only this of it, where all of the stage would take more memory than there is for it. */
+  part?: Part;
 }
 
 export interface Best {
@@ -36,6 +46,8 @@ export interface Best {
   quality: Quality;
   /** Made for this very size: can be copied pixel for pixel. */
   exact: boolean;
+  /** What it is of, where it is not of all of the frame. */
+  part?: Part;
 }
 
 type Listener = (frameId: number, quality: Quality) => void;
@@ -69,19 +81,20 @@ export class Pictures {
   /** The best bitmap there is of a frame for a size, up to a quality. */
   best(frame: Frame, size: Size, atMost: Quality): Best | null {
     for (const quality of ORDER.slice(0, ORDER.indexOf(atMost) + 1).reverse()) {
-      const kept = this.kept[quality].get(keyOf(frame, quality, size)) ?? this.otherSize(frame, quality);
-      if (kept) return { bitmap: kept.bitmap, quality, exact: kept.size === sizeOf(size) };
+      const kept = this.kept[quality].get(keyOf({ frame, quality, size })) ?? this.other(frame, quality);
+      if (kept) return { bitmap: kept.bitmap, quality, exact: kept.size === sizeOf(size), part: kept.part };
     }
     return null;
   }
 
   /** Whether the true pixels of a frame are there. */
   holds(frame: Frame): boolean {
-    return this.kept.full.has(keyOf(frame, "full", undefined));
+    return this.kept.full.has(frame.version) || this.other(frame, "full") !== undefined;
   }
 
-  private otherSize(frame: Frame, quality: Quality): Kept | undefined {
-    if (quality !== "fit") return undefined;
+  /** One of another size, or a part. */
+  private other(frame: Frame, quality: Quality): Kept | undefined {
+    if (quality !== "fit" && quality !== "full") return undefined;
     let widest: Kept | undefined;
     for (const kept of this.kept[quality].values())
       if (kept.version === frame.version && kept.bitmap.width > (widest?.bitmap.width ?? 0)) widest = kept;
@@ -93,7 +106,7 @@ export class Pictures {
     this.wishes = wishes;
     for (const quality of ORDER) {
       const keys = wishes.filter((wish) => wish.quality === quality);
-      this.kept[quality].want(new Set(keys.map((wish) => keyOf(wish.frame, quality, wish.size))));
+      this.kept[quality].want(new Set(keys.map(keyOf)));
     }
     this.waiting = wishes.filter(
       (wish) => !wish.frame.problem && !this.has(wish) && (!wish.withoutFirst || this.hasNoFirst(wish.frame)),
@@ -110,23 +123,18 @@ export class Pictures {
   }
 
   private hasNoFirst(frame: Frame): boolean {
-    const key = keyOf(frame, "first", undefined);
-    if (this.failed.has(`first ${key}`)) return true;
+    if (this.failed.has(`first ${frame.version}`)) return true;
     return frame.stage === "preview" && !this.has({ frame, quality: "first" });
   }
 
   private has(wish: Wish): boolean {
-    const key = `${wish.quality} ${keyOf(wish.frame, wish.quality, wish.size)}`;
-    return (
-      this.kept[wish.quality].has(keyOf(wish.frame, wish.quality, wish.size)) ||
-      this.loading.has(key) ||
-      this.failed.has(key)
-    );
+    const key = `${wish.quality} ${keyOf(wish)}`;
+    return this.kept[wish.quality].has(keyOf(wish)) || this.loading.has(key) || this.failed.has(key);
   }
 
   private next() {
     const isWaitedFor = this.wishes.some(
-      (wish) => wish.now && this.loading.has(`${wish.quality} ${keyOf(wish.frame, wish.quality, wish.size)}`),
+      (wish) => wish.now && this.loading.has(`${wish.quality} ${keyOf(wish)}`),
     );
     if (isWaitedFor) return;
     for (;;) {
@@ -148,18 +156,19 @@ export class Pictures {
   }
 
   /** Full-size pictures are let go of before the next one is made, not after: each is as large as all the rest. */
-  private makeSpace({ frame }: Wish) {
-    this.kept.full.makeSpace(4 * (frame.width ?? 0) * (frame.height ?? 0) * FULL_AT_ONCE);
+  private makeSpace({ frame, part }: Wish) {
+    const { width, height } = part ?? { width: frame.width ?? 0, height: frame.height ?? 0 };
+    this.kept.full.makeSpace(4 * width * height * FULL_AT_ONCE);
   }
 
   private async load(wish: Wish) {
-    const { frame, quality, size } = wish;
-    const key = `${quality} ${keyOf(frame, quality, size)}`;
+    const { frame, quality, size, part } = wish;
+    const key = `${quality} ${keyOf(wish)}`;
     this.loading.add(key);
     try {
       const bitmap = await decode(wish);
       const madeFor = quality === "fit" ? sizeOf(size) : "";
-      this.kept[quality].put(keyOf(frame, quality, size), { bitmap, version: frame.version, size: madeFor });
+      this.kept[quality].put(keyOf(wish), { bitmap, version: frame.version, size: madeFor, part });
       for (const listener of this.listeners) listener(frame.id, quality);
     } catch {
       // A glimpse may fail before the preview is there; a file without a preview of the camera has none the next time.
@@ -178,12 +187,15 @@ export class Pictures {
 export const pictures = new Pictures();
 onReconnect(() => pictures.tryAgain());
 
-function keyOf(frame: Frame, quality: Quality, size: Size | undefined): string {
-  return quality === "fit" ? `${frame.version} ${sizeOf(size)}` : frame.version;
+function keyOf({ frame, quality, size, part }: Pick<Wish, "frame" | "quality" | "size" | "part">): string {
+  if (quality === "fit") return `${frame.version} ${sizeOf(size)}`;
+  return part ? `${frame.version} ${part.left},${part.top} ${sizeOf(part)}` : frame.version;
 }
 
-function decode({ frame, quality, size }: Wish): Promise<ImageBitmap> {
-  const kind = quality === "fit" ? "preview" : quality;
-  const url = pictureUrl(frame, kind === "small" ? (hasThumbnail(frame) ? "thumb" : "glimpse") : kind);
-  return decodeWhole(url, quality === "fit" ? size : undefined);
+function decode({ frame, quality, size, part }: Wish): Promise<ImageBitmap> {
+  if (quality === "small") return decodeWhole(smallUrl(frame));
+  if (quality !== "fit") return decodeWhole(pictureUrl(frame, quality), undefined, part);
+  // Where the thumbnail is no smaller, it is the same picture and far sooner decoded.
+  const isSmall = size && Math.max(size.width, size.height) <= THUMBNAIL_EDGE && hasThumbnail(frame);
+  return decodeWhole(pictureUrl(frame, isSmall ? "thumb" : "preview"), size);
 }

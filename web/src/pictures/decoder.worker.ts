@@ -1,6 +1,7 @@
 /** Fetches and decodes pictures away from the page, so that keys are answered while it works. */
 
-import type { Answer, CropJob, Job } from "./decoding";
+import type { Answer, CropJob, Job, OverlayJob, WholeJob } from "./decoding";
+import { toOverlay } from "./overlays";
 
 /** A preview that squares are cut from is kept this long for the next of them. */
 const KEPT_MS = 1500;
@@ -9,17 +10,35 @@ const previews = new Map<string, Promise<ImageBitmap>>();
 
 self.onmessage = async ({ data }: MessageEvent<Job>) => {
   try {
-    const bitmap = data.kind === "crop" ? await cut(data) : await whole(data.url, data.width, data.height);
+    const bitmap = await work(data);
     self.postMessage({ id: data.id, bitmap } satisfies Answer, { transfer: [bitmap] });
   } catch (error) {
     self.postMessage({ id: data.id, problem: String(error) } satisfies Answer);
   }
 };
 
-async function whole(url: string, width?: number, height?: number): Promise<ImageBitmap> {
+function work(job: Job): Promise<ImageBitmap> | ImageBitmap {
+  if (job.kind === "crop") return cut(job);
+  return job.kind === "overlay" ? overlay(job) : whole(job);
+}
+
+function overlay({ bitmap, wanted }: OverlayJob): ImageBitmap {
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  const context = canvas.getContext("2d", { willReadFrequently: true });
+  if (!context) throw new Error("There is no canvas.");
+  context.drawImage(bitmap, 0, 0);
+  bitmap.close();
+  const pixels = context.getImageData(0, 0, canvas.width, canvas.height);
+  toOverlay(pixels, wanted);
+  context.putImageData(pixels, 0, 0);
+  return canvas.transferToImageBitmap();
+}
+
+async function whole({ url, width, height, part }: Omit<WholeJob, "id" | "kind">): Promise<ImageBitmap> {
   const answer = await fetch(url, { priority: "high" });
   if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
   const blob = await answer.blob();
+  if (part) return createImageBitmap(blob, part.left, part.top, part.width, part.height);
   if (!width || !height) return createImageBitmap(blob);
   return createImageBitmap(blob, { resizeWidth: width, resizeHeight: height, resizeQuality: "high" });
 }
@@ -40,7 +59,7 @@ async function cut({ url, left, top, side, of, wanted }: CropJob): Promise<Image
 function previewOf(url: string): Promise<ImageBitmap> {
   const known = previews.get(url);
   if (known) return known;
-  const made = whole(url);
+  const made = whole({ url });
   previews.set(url, made);
   const forget = () => {
     previews.delete(url);

@@ -1,6 +1,7 @@
 /** Pictures decoded by workers: an order goes out, a bitmap comes back. */
 
-import type { Size } from "./zoom";
+import type { Wanted } from "./overlays";
+import type { Part, Size } from "./zoom";
 
 export interface WholeJob {
   id: number;
@@ -9,6 +10,8 @@ export interface WholeJob {
   /** Reduced to this; as large as it is without. */
   width?: number;
   height?: number;
+  /** Only this of it, px. */
+  part?: Part;
 }
 
 export interface CropJob {
@@ -23,7 +26,15 @@ export interface CropJob {
   wanted: number;
 }
 
-export type Job = WholeJob | CropJob;
+/** What lies over a bitmap, made of its pixels. The bitmap goes along. */
+export interface OverlayJob {
+  id: number;
+  kind: "overlay";
+  bitmap: ImageBitmap;
+  wanted: Wanted;
+}
+
+export type Job = WholeJob | CropJob | OverlayJob;
 
 export interface Answer {
   id: number;
@@ -59,14 +70,20 @@ function worker(number: number): Worker {
 function send(job: Job, to: number): Promise<ImageBitmap> {
   return new Promise((resolve, reject) => {
     waiting.set(job.id, { resolve, reject });
-    worker(to).postMessage(job);
+    worker(to).postMessage(job, job.kind === "overlay" ? [job.bitmap] : []);
   });
 }
 
-/** A picture as a bitmap, reduced to a size where one is given. */
-export function decodeWhole(url: string, size?: Size): Promise<ImageBitmap> {
+/** A picture as a bitmap, reduced to a size, or a part of it. */
+export function decodeWhole(url: string, size?: Size, part?: Part): Promise<ImageBitmap> {
   const id = count++;
-  return send({ id, kind: "whole", url, width: size?.width, height: size?.height }, id);
+  return send({ id, kind: "whole", url, width: size?.width, height: size?.height, part }, id);
+}
+
+/** What lies over a bitmap, which is given away. */
+export function decodeOverlay(bitmap: ImageBitmap, wanted: Wanted): Promise<ImageBitmap> {
+  const id = count++;
+  return send({ id, kind: "overlay", bitmap, wanted }, id);
 }
 
 /** A square cut out of a picture. Squares of one picture go to one worker, which decodes it once. */

@@ -3,9 +3,10 @@
 import type { Evidence, Frame } from "../api/client";
 import { surroundColour } from "../ui/surround";
 import { drawBlurMap } from "./blurmap";
-import { pictures, type Quality } from "./cache";
-import { drawClipping, drawPeaking } from "./overlays";
-import { fitSize, place, type Size, sizeOf, type Zoom } from "./zoom";
+import { type Best, pictures, type Quality } from "./cache";
+import { overlayOf } from "./overlayBitmaps";
+import type { Wanted } from "./overlays";
+import { fitSize, type Part, type Placement, place, type Size, sizeOf, type Zoom } from "./zoom";
 
 /** What the display can show: pictures come with their profile, and keep what of it a canvas can hold. */
 const GAMUT = window.matchMedia("(color-gamut: p3)").matches ? "display-p3" : "srgb";
@@ -20,7 +21,7 @@ export function draw(
   frame: Frame,
   cell: Size,
   zoom: Zoom,
-  overlays: { peaking: boolean; clipping: boolean },
+  overlays: Wanted,
   map: Evidence | null,
 ): Quality | null {
   enlarge(canvas, cell);
@@ -32,39 +33,72 @@ export function draw(
   context.clip();
   context.fillStyle = surroundColour;
   context.fillRect(0, 0, cell.width, cell.height);
-  const best = drawPicture(context, frame, cell, zoom);
+  const zoomed = zoom.scale !== "fit";
+  const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");
   if (best) {
     const lies = place(sizeOf(frame), cell, zoom);
-    if (overlays.peaking) drawPeaking(context, lies, cell);
-    if (overlays.clipping) drawClipping(context, lies, cell);
+    // A part does not reach everywhere.
+    const under = best.part && pictures.best(frame, fitSize(frame, cell), "preview");
+    if (under) drawPicture(context, frame, under, lies);
+    if (best.exact && !zoomed) drawExactly(context, best.bitmap, cell);
+    else drawPicture(context, frame, best, lies);
+    drawOver(context, frame, best, lies, cell, overlays);
     if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
   }
   context.restore();
-  return best;
+  return best?.quality ?? null;
 }
 
-function drawPicture(
-  context: CanvasRenderingContext2D,
-  frame: Frame,
-  cell: Size,
-  zoom: Zoom,
-): Quality | null {
-  const zoomed = zoom.scale !== "fit";
-  const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");
-  if (!best) return null;
-  const { bitmap, quality, exact } = best;
-  if (exact && !zoomed) {
-    const [left, top] = [(cell.width - bitmap.width) / 2, (cell.height - bitmap.height) / 2];
-    context.drawImage(bitmap, Math.round(left), Math.round(top));
-    return quality;
-  }
-  const lies = place(sizeOf(frame), cell, zoom);
+function drawExactly(context: CanvasRenderingContext2D, bitmap: ImageBitmap, cell: Size) {
+  const [left, top] = [(cell.width - bitmap.width) / 2, (cell.height - bitmap.height) / 2];
+  context.drawImage(bitmap, Math.round(left), Math.round(top));
+}
+
+function drawPicture(context: CanvasRenderingContext2D, frame: Frame, best: Best, lies: Placement) {
+  const { bitmap, quality } = best;
   // True pixels stay pixels when enlarged; everything else is smoothed: between neighbours, which answers at once
   // without a graphics card, unless it is made so small that pixels would be skipped.
   context.imageSmoothingEnabled = !(quality === "full" && lies.scale >= 1);
-  context.imageSmoothingQuality = lies.width < bitmap.width / 2 ? "medium" : "low";
-  context.drawImage(bitmap, lies.left, lies.top, lies.width, lies.height);
-  return quality;
+  const part = partOf(best, frame);
+  context.imageSmoothingQuality = part.width * lies.scale < bitmap.width / 2 ? "medium" : "low";
+  drawPart(context, frame, bitmap, part, lies);
+}
+
+function drawOver(
+  context: CanvasRenderingContext2D,
+  frame: Frame,
+  best: Best,
+  lies: Placement,
+  cell: Size,
+  wanted: Wanted,
+) {
+  const source = {
+    bitmap: best.bitmap,
+    name: `${frame.version} ${best.quality} ${best.bitmap.width} ${best.part?.left ?? 0} ${best.part?.top ?? 0}`,
+    part: partOf(best, frame),
+  };
+  const over = overlayOf(frame.id, source, lies, cell, wanted);
+  if (!over) return;
+  context.imageSmoothingEnabled = false;
+  drawPart(context, frame, over.bitmap, over.part, lies);
+}
+
+function drawPart(
+  context: CanvasRenderingContext2D,
+  frame: Frame,
+  bitmap: ImageBitmap,
+  part: Part,
+  lies: Placement,
+) {
+  const whole = sizeOf(frame);
+  const [across, down] = [lies.width / whole.width, lies.height / whole.height];
+  const [left, top] = [lies.left + part.left * across, lies.top + part.top * down];
+  context.drawImage(bitmap, left, top, part.width * across, part.height * down);
+}
+
+/** What a bitmap is of, px of the full picture. */
+function partOf({ part }: Best, frame: Frame): Part {
+  return part ?? { left: 0, top: 0, ...sizeOf(frame) };
 }
 
 /** Makes a canvas at least as large as its cell. New memory for a canvas takes longer than drawing into it, and the

@@ -5,6 +5,12 @@ export interface Size {
   height: number;
 }
 
+/** A part of a picture, px of the full one. */
+export interface Part extends Size {
+  left: number;
+  top: number;
+}
+
 /** `scale` is screen pixels a picture pixel, or "fit"; `x`, `y` is the point of the picture, as shares
  * of its width and height, that stands in the middle. It stays from frame to frame. */
 export interface Zoom {

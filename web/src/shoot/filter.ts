@@ -41,6 +41,11 @@ export function looksFor({ warnings, faces, similar, copies }: Filter): boolean 
   return warnings.length > 0 || faces !== null || similar !== null || copies;
 }
 
+/** The filter through which a shoot is looked at. */
+export function filterInForce({ filter, filterOn }: { filter: Filter; filterOn: boolean }): Filter {
+  return filterOn ? filter : EVERYTHING;
+}
+
 /** The filter as the parameters of a question. */
 export function queryOf(filter: Filter) {
   return {

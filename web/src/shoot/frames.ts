@@ -1,6 +1,6 @@
 /** The frames of the shoot: as the server told them, and over that the marks that still wait for it. */
 
-import { ApiError, api, type Frame, type FrameMarks, unwrap } from "../api/client";
+import { ApiError, api, type Frame, type FrameMarks, type Marked, unwrap } from "../api/client";
 import { tell } from "./errors";
 import { isBusy } from "./outbox/outbox";
 import { useShoot } from "./store";
@@ -57,9 +57,13 @@ export function keepUp() {
   if (newest > revision && !isBusy(shootId)) void refresh();
 }
 
-/** A change that was made from here led to a revision. If nothing else came between, all of it is known. */
-export function noteOwnChange(revision: number) {
-  if (revision === get().revision + 1) set({ revision });
+/** A change that was made from here led to a revision. Returns whether nothing else came between: then all of it is
+ * known, and news of it are no news. */
+export function noteOwnChange({ revision, batch }: Marked): boolean {
+  if (batch === null) return revision === get().revision;
+  if (revision !== get().revision + 1) return false;
+  set({ revision });
+  return true;
 }
 
 let refreshing = false;

@@ -1,17 +1,18 @@
 /** Marks: into the outbox, on screen at once, journalled by the server right after, undone and redone. */
 
-import { newKey } from "../api/client";
+import { type Marked, newKey } from "../api/client";
 import { useConnection } from "../api/connection";
 import { asked } from "../ui/timing";
 import { loadActions, noteOwnRevision } from "./actions";
 import { tell } from "./errors";
+import type { Filter } from "./filter";
 import { keepUp, learnMarks, noteOwnChange, refresh, showWaiting } from "./frames";
 import { activate } from "./moving";
 import { waitingOn } from "./outbox/entry";
 import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
-import { expectRevision, refreshView, touch } from "./view";
+import { expectRevision, refreshView, takeChange, touch } from "./view";
 import type { MarkValues, Waiting } from "./waiting";
 
 const { getState: get, setState: set } = useShoot;
@@ -138,19 +139,21 @@ function take(outcome: Outcome) {
   noteOwnRevision(answer.revision);
   expectRevision(answer.revision);
   learnMarks(answer.frames);
-  noteOwnChange(answer.revision);
+  const isAll = noteOwnChange(answer) && !entry.sent;
   if (partial) return;
   const said = act.kind === "undo" ? "undone: " : act.kind === "redo" ? "redone: " : "";
   const lastAction = answer.title ? said + answer.title : get().lastAction;
   set({ undo: answer.actions.undo, redo: answer.actions.redo, lastAction });
-  void showWhatChanged(outcome);
+  void showWhatChanged(key, answer, isAll ? outcome.seenBy : null);
 }
 
-async function showWhatChanged({ entry: { key }, answer }: Outcome) {
+/** seenBy: the filter through which the answer tells all that has changed; without, the view is asked for. */
+async function showWhatChanged(key: string, answer: Marked, seenBy: Filter | null | undefined) {
+  const changed = answer.frames.map(({ id }) => id);
   const done = waitingToShow.get(key);
   waitingToShow.delete(key);
-  if (done !== undefined && answer) touch(answer.frames.map(({ id }) => id));
-  await refreshView();
-  const first = answer?.frames[0]?.id;
+  if (done !== undefined) touch(changed);
+  if (!seenBy || !takeChange(changed, answer.view, seenBy)) await refreshView();
+  const [first] = changed;
   if (done === doings && first !== undefined && get().places.has(first)) activate(first);
 }

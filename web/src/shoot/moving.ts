@@ -74,28 +74,40 @@ export function nextOpenGroup(): number | null {
   const { active, visible, places, frames } = get();
   const here = groupOf(active);
   const start = active === null ? 0 : (places.get(active) ?? 0);
-  const ring = [...visible.slice(start), ...visible.slice(0, start)];
-  const open = ring.find((id) => groupOf(id) !== here && frames.get(id)?.decision === "undecided");
-  return open === undefined ? null : (visible.find((id) => groupOf(id) === groupOf(open)) ?? null);
+  const open = firstFrom(start, (id) => groupOf(id) !== here && frames.get(id)?.decision === "undecided");
+  if (open === null) return null;
+  let place = places.get(open) ?? 0;
+  while (groupOf(visible[place - 1] ?? -1) === groupOf(open)) place--;
+  return visible[place] ?? null;
 }
 
 /** The first visible frame of the next (+1) or previous (−1) scene. */
 export function sceneNeighbour(by: 1 | -1): number | null {
-  const { active, visible, frames } = get();
-  const sceneOf = (id: number) => frames.get(id)?.scene ?? 0;
+  const { active, visible, places, frames } = get();
+  const sceneAt = (place: number) => frames.get(visible[place] ?? -1)?.scene;
   if (active === null) return visible[0] ?? null;
-  const here = sceneOf(active);
-  const ahead = visible.find((id) => (by > 0 ? sceneOf(id) > here : sceneOf(id) === previous()));
-  return ahead ?? null;
-  function previous() {
-    return Math.max(...visible.map(sceneOf).filter((scene) => scene < here));
-  }
+  const here = frames.get(active)?.scene;
+  let place = places.get(active) ?? 0;
+  while (sceneAt(place) === here) place += by;
+  const there = sceneAt(place);
+  if (there === undefined) return null;
+  while (by < 0 && sceneAt(place - 1) === there) place--;
+  return visible[place] ?? null;
 }
 
 /** The next undecided frame in view, from the active one on and round. */
 export function nextUndecided(): number | null {
-  const { active, visible, places, frames } = get();
+  const { active, places, frames } = get();
   const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
-  const ring = [...visible.slice(start), ...visible.slice(0, start)];
-  return ring.find((id) => frames.get(id)?.decision === "undecided" && id !== active) ?? null;
+  return firstFrom(start, (id) => frames.get(id)?.decision === "undecided" && id !== active);
+}
+
+/** The first visible frame of a kind from a place on, and round. */
+function firstFrom(start: number, isIt: (id: number) => boolean): number | null {
+  const { visible } = get();
+  for (let step = 0; step < visible.length; step++) {
+    const id = visible[(start + step) % visible.length];
+    if (id !== undefined && isIt(id)) return id;
+  }
+  return null;
 }

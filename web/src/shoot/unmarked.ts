@@ -2,7 +2,7 @@
 
 import { useMemo } from "react";
 import type { Frame } from "../api/client";
-import { useShoot } from "./store";
+import { type ShootState, useShoot } from "./store";
 
 const MARKS = new Set<keyof Frame>(["decision", "rating", "label"]);
 
@@ -11,18 +11,41 @@ export function sameButMarks(one: Frame, other: Frame): boolean {
   return (Object.keys(one) as (keyof Frame)[]).every((key) => MARKS.has(key) || one[key] === other[key]);
 }
 
+let indexed = "";
+let groups = new Map<number, number[]>();
+
+/** The ids of a group, in capture order. Of all groups it is found out together, when frames came or went or were
+ * grouped otherwise: a mark must not walk over the whole shoot. */
+function idsOf(group: number, { shootId, frames, geometry }: ShootState): number[] {
+  const now = `${shootId} ${geometry} ${frames.size}`;
+  if (now !== indexed) {
+    groups = new Map();
+    for (const frame of frames.values()) {
+      const known = groups.get(frame.group);
+      if (known) known.push(frame.id);
+      else groups.set(frame.group, [frame.id]);
+    }
+    const position = (id: number) => frames.get(id)?.position ?? 0;
+    for (const ids of groups.values()) ids.sort((a, b) => position(a) - position(b));
+    indexed = now;
+  }
+  return groups.get(group) ?? [];
+}
+
 /** The first so many frames of a group that are in the shoot and can be read, in capture order; their marks may be
  * out of date. */
 export function useGroupUnmarked(group: number, most: number): Frame[] {
   const select = useMemo(() => {
     let seen: Map<number, Frame> | undefined;
     let found: Frame[] = [];
-    return ({ frames }: { frames: Map<number, Frame> }) => {
+    return (shoot: ShootState) => {
+      const { frames } = shoot;
       if (frames === seen) return found;
       seen = frames;
-      const now = [...frames.values()]
-        .filter((frame) => frame.group === group && frame.place === "shoot" && !frame.problem)
-        .sort((a, b) => a.position - b.position)
+      const now = idsOf(group, shoot)
+        .map((id) => frames.get(id))
+        .filter((frame) => frame !== undefined)
+        .filter((frame) => frame.place === "shoot" && !frame.problem)
         .slice(0, most);
       const same = now.every((frame, at) => found[at] && sameButMarks(frame, found[at]));
       if (now.length !== found.length || !same) found = now;

@@ -1,9 +1,9 @@
 /** What passes the filter, and what stays in view although it no longer does: a frame leaves when the person goes on,
  * never by itself between two keys. */
 
-import { api, type Decision, unwrap, type View } from "../api/client";
+import { api, type Decision, unwrap, type View, type ViewChange } from "../api/client";
 import { attempt } from "./errors";
-import { EVERYTHING, type Filter, queryOf } from "./filter";
+import { type Filter, filterInForce, queryOf } from "./filter";
 import { placeOf } from "./places";
 import { type ShootState, useShoot } from "./store";
 import { shownOtherwise } from "./told";
@@ -50,8 +50,8 @@ export function refreshView(): Promise<void> {
 }
 
 async function fetchView() {
-  const { shootId, filter, filterOn } = get();
-  const wanted = filterOn ? filter : EVERYTHING;
+  const { shootId } = get();
+  const wanted = filterInForce(get());
   const view = await attempt(() =>
     api
       .GET("/api/shoots/{shoot_id}/view", {
@@ -64,6 +64,22 @@ async function fetchView() {
   leastRevision = 0; // whatever is asked from now on knows of it
   if (isStale) viewAgain = true;
   else takeView(view, wanted);
+}
+
+/** Takes over what a change made of the view through a filter. Returns whether that is the view on screen. Nothing else
+ * may have changed since that was fetched. */
+export function takeChange(changed: number[], { passing, ...counts }: ViewChange, seenBy: Filter): boolean {
+  const { visible, places, leaving, view } = get();
+  if (!view || viewing || seenBy !== shownFor || seenBy !== filterInForce(get())) return false;
+  const passes = new Set(passing);
+  if (changed.every((id) => passes.has(id) === (places.has(id) && !leaving.has(id)))) {
+    set({ view: { ...view, ...counts, tally: recounted(counts.tally, shownOtherwise()) } });
+    return true;
+  }
+  const isChanged = new Set(changed);
+  const others = visible.filter((id) => !leaving.has(id) && !isChanged.has(id));
+  takeView({ ...view, ...counts, ids: inOrder([...others, ...passing]) }, seenBy);
+  return true;
 }
 
 function takeView({ ids, ...view }: View, wanted: Filter) {

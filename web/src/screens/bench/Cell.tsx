@@ -4,6 +4,7 @@ import { useHome } from "../../keys/home";
 import { type Aim, aimed, dragged, type Found, heldIn, scaled } from "../../pictures/aim";
 import { aimAt, setAim, useAim, usePointer } from "../../pictures/aimStore";
 import { pictures, type Quality } from "../../pictures/cache";
+import { onOverlay } from "../../pictures/overlayBitmaps";
 import { draw } from "../../pictures/painting";
 import { place, pointAt, type Size, sizeOf, type Zoom } from "../../pictures/zoom";
 import { useEvidence } from "../../shoot/evidence";
@@ -90,13 +91,13 @@ function usePicture(canvas: React.RefObject<HTMLCanvasElement | null>, props: Pr
   const map = overlays.map ? (evidence ?? null) : null;
   const [arrivals, setArrivals] = useState(0);
   const [quality, setQuality] = useState<Quality | null>(null);
-  useEffect(
-    () =>
-      pictures.listen((id) => {
-        if (id === frame.id) setArrivals((n) => n + 1);
-      }),
-    [frame.id],
-  );
+  useEffect(() => {
+    const note = (id: number) => id === frame.id && setArrivals((n) => n + 1);
+    const ends = [pictures.listen(note), onOverlay(note)];
+    return () => {
+      for (const end of ends) end();
+    };
+  }, [frame.id]);
   // Draw before the browser paints: the key press and the new picture are one paint apart.
   // biome-ignore lint/correctness/useExhaustiveDependencies: an arrival means that there is more to draw
   useLayoutEffect(() => {

@@ -32,15 +32,16 @@ function Glass({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) 
     const context = canvas.current?.getContext("2d");
     const best = pictures.best(frame, size, "full");
     if (!context || !best || x === null || y === null) return;
-    const bitmapScale = best.bitmap.width / width;
+    const { left, top, width: across } = best.part ?? { left: 0, top: 0, width };
+    const bitmapScale = best.bitmap.width / across;
     const reach = side * bitmapScale;
     context.fillStyle = "#000";
     context.fillRect(0, 0, side, side);
     context.imageSmoothingEnabled = best.quality !== "full";
     context.drawImage(
       best.bitmap,
-      x * bitmapScale - reach / 2,
-      y * bitmapScale - reach / 2,
+      (x - left) * bitmapScale - reach / 2,
+      (y - top) * bitmapScale - reach / 2,
       reach,
       reach,
       0,

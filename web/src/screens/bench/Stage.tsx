@@ -1,17 +1,19 @@
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { Frame } from "../../api/client";
 import { useAim } from "../../pictures/aimStore";
 import type { Size } from "../../pictures/zoom";
 import { useEvidence } from "../../shoot/evidence";
 import { groupNeighbour } from "../../shoot/moving";
 import { useChosen } from "../../shoot/stage";
-import { useShoot } from "../../shoot/store";
+import { type ShootState, useShoot } from "../../shoot/store";
 import { useSettings } from "../../ui/settings";
 import { useChanged } from "../../ui/useChanged";
-import { arrange, type Shown, type Stage as StageOf } from "./arrange";
+import { type Arrangement, arrange, type Shown, type Stage as StageOf } from "./arrange";
 import { stageNeighbour } from "./compared";
 import { StageFrame } from "./StageFrame";
 import { useStage } from "./stageStore";
+import type { Tile } from "./tiling";
 import { useAimKept } from "./useAimKept";
 import { useDrawn } from "./useDrawn";
 import { useFollow } from "./useFollow";
@@ -28,7 +30,6 @@ const AHEAD = 20;
 export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) {
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
-  const frames = useShoot((s) => s.frames);
   const stage = useStageOf(size, bare);
   const { zoomed } = stage;
   const cells = useCells(stage, active.id);
@@ -37,7 +38,9 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
   // A picture made for another size is another picture: while focus is judged, none that was rescaled may stand in.
   const key = cells.map(({ frame, size }) => `${frame.id} ${size.width} ${size.height}`).join();
   const subject = useSubject(active);
-  const { aim, found } = useAim();
+  const found = useAim((s) => s.found);
+  const aimFrame = useAim((s) => s.aim.frame);
+  const chosenIn = useShoot((s) => (aimFrame === null ? undefined : s.frames.get(aimFrame)));
   const follow = useSettings((s) => s.follow);
   useFollow(onStage, active, subject);
   useAimKept(active, onStage, subject);
@@ -67,7 +70,7 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
             hidden={inOneSpot && !isActive}
             bare={bare}
             found={follow ? found.get(frame.id) : undefined}
-            chosenIn={aim.frame === null ? undefined : frames.get(aim.frame)}
+            chosenIn={chosenIn}
             onDrawn={onDrawn}
           />
         );
@@ -78,23 +81,53 @@ export function Stage({ frame: active, bare }: { frame: Frame; bare: boolean }) 
 
 /** All that says what stands on the stage and where, but for the frames themselves. */
 function useStageOf(size: Size, bare: boolean): StageOf {
-  const stage = useStage();
+  const stage = useStage(
+    useShallow(({ layout, aside, keptOnly, holder, challenger, blink }) => ({
+      layout,
+      aside,
+      keptOnly,
+      holder,
+      challenger,
+      blink,
+    })),
+  );
   const chosen = useChosen((s) => s.chosen);
   const zoomed = useAim((s) => s.aim.scale !== "fit");
-  return { ...stage, chosen, zoomed, size, bare };
+  return useMemo(() => ({ ...stage, chosen, zoomed, size, bare }), [stage, chosen, zoomed, size, bare]);
 }
 
+const NOTHING: Arrangement = { shown: [], length: 1 };
+
+/** What stands on the stage: another only where something of that changes, not with every frame of the shoot. */
 function useCells(stage: StageOf, active: number): Shown[] {
-  const frames = useShoot((s) => s.frames);
-  const visible = useShoot((s) => s.visible);
-  const { layout, chosen, aside, keptOnly, holder, challenger, blink, zoomed, size, bare } = stage;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: much else of either state changes; only these count
-  const { shown, length } = useMemo(
-    () => (size.width ? arrange(useShoot.getState(), stage, active) : { shown: [], length: 1 }),
-    [frames, visible, layout, chosen, aside, keptOnly, holder, challenger, blink, zoomed, active, size, bare],
-  );
+  const select = useMemo(() => {
+    let before = NOTHING;
+    return (shoot: ShootState) => {
+      const now = stage.size.width ? arrange(shoot, stage, active) : NOTHING;
+      if (!isSame(now, before)) before = now;
+      return before;
+    };
+  }, [stage, active]);
+  const { shown, length } = useShoot(select);
   useLayoutEffect(() => useStage.setState({ length }), [length]);
   return shown;
+}
+
+function isSame(one: Arrangement, other: Arrangement): boolean {
+  if (one.length !== other.length || one.shown.length !== other.shown.length) return false;
+  return one.shown.every(({ frame, tile }, at) => {
+    const there = other.shown[at];
+    return frame === there?.frame && isSameTile(tile, there.tile);
+  });
+}
+
+function isSameTile(one: Tile, other: Tile): boolean {
+  return (
+    one.left === other.left &&
+    one.top === other.top &&
+    one.width === other.width &&
+    one.height === other.height
+  );
 }
 
 /** What the steps that are likely next would put on the stage. `key`: what stands there now. */

@@ -19,18 +19,26 @@ const LAYOUTS: { layout: Layout; title: string }[] = [
 
 /** Under the stage: what stands on it, what left it, and how it is looked at. */
 export function StageLine({ frame }: { frame: Frame }) {
-  const stage = useStage();
+  const stage = useStage(
+    useShallow(({ layout, aside, keptOnly, blink }) => ({ layout, aside, keptOnly, blink })),
+  );
   const chosen = useChosen((s) => s.chosen);
   const follow = useSettings((s) => s.follow);
-  const shoot = useShoot(
-    useShallow(({ frames, visible, places, active }) => ({ frames, visible, places, active })),
+  const { aside, keptOnly } = stage;
+  const { place, all, at, among, left, first, last } = useShoot(
+    useShallow((shoot) => {
+      const ids = compared(shoot, { aside, keptOnly }, chosen);
+      return {
+        place: (shoot.places.get(frame.id) ?? 0) + 1,
+        all: shoot.visible.length,
+        at: ids.indexOf(frame.id) + 1,
+        among: ids.length,
+        left: aside.filter((id) => shoot.places.has(id)).length,
+        first: shoot.frames.get(ids[0] ?? -1)?.captured_at,
+        last: shoot.frames.get(ids.at(-1) ?? -1)?.captured_at,
+      };
+    }),
   );
-  const place = (shoot.places.get(frame.id) ?? 0) + 1;
-  const ids = compared(shoot, stage, chosen);
-  const at = ids.indexOf(frame.id) + 1;
-  const left = stage.aside.filter((id) => shoot.places.has(id)).length;
-  const first = shoot.frames.get(ids[0] ?? -1)?.captured_at;
-  const last = shoot.frames.get(ids.at(-1) ?? -1)?.captured_at;
   const span = first && last ? (Date.parse(last) - Date.parse(first)) / 1000 : 0;
   return (
     <div
@@ -40,7 +48,7 @@ export function StageLine({ frame }: { frame: Frame }) {
     >
       <LayoutChoice layout={stage.layout} />
       <span>
-        {chosen ? "chosen frames" : "frame"} {at || 1} of {Math.max(1, ids.length)}
+        {chosen ? "chosen frames" : "frame"} {at || 1} of {Math.max(1, among)}
         {span >= 1 && ` · ${duration(span)}`}
       </span>
       {left > 0 && (
@@ -66,7 +74,7 @@ export function StageLine({ frame }: { frame: Frame }) {
       {stage.blink && <span className="text-ink">flipping two in one spot</span>}
       <span className="flex-1" />
       <span>
-        {clock(frame.captured_at)} · {place} of {shoot.visible.length}
+        {clock(frame.captured_at)} · {place} of {all}
       </span>
       <span>
         <Kbd>{keyOf("zoom")}</Kbd> 100 % <Kbd>{keyOf("flip")}</Kbd> flip

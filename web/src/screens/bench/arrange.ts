@@ -19,7 +19,9 @@ export interface Arrangement {
   length: number;
 }
 
-export interface Stage extends StageState {
+type Standing = "layout" | "aside" | "keptOnly" | "holder" | "challenger" | "blink";
+
+export interface Stage extends Pick<StageState, Standing> {
   chosen: number[] | null;
   zoomed: boolean;
   size: Size;

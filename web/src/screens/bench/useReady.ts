@@ -1,7 +1,11 @@
 import { useEffect, useState } from "react";
-import { pictures, type Wish } from "../../pictures/cache";
-import { fitSize } from "../../pictures/zoom";
-import { askEvidence } from "../../shoot/evidence";
+import type { Frame } from "../../api/client";
+import { type Aim, aimed, type Found } from "../../pictures/aim";
+import { useAim } from "../../pictures/aimStore";
+import { pictures, SPACE, type Wish } from "../../pictures/cache";
+import { partsWithin } from "../../pictures/parts";
+import { fitSize, type Part, type Size, sizeOf } from "../../pictures/zoom";
+import { askEvidence, evidenceOf } from "../../shoot/evidence";
 import { afterPaint } from "../../ui/timing";
 import type { Shown } from "./arrange";
 
@@ -18,6 +22,8 @@ const REDUCED_AHEAD = 10;
 export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: string) {
   const settled = useStays(key, SETTLED_MS);
   const rested = useStays(key, RESTED_MS);
+  const parts = useParts(stage, zoomed);
+  const partsKey = JSON.stringify(parts);
   const versions = [...stage, ...next].map(({ frame }) => `${frame.version}${frame.stage}`).join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frames and their versions are in the key
   useEffect(() => {
@@ -30,6 +36,7 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       }));
     const all = (shown: Shown[], quality: Wish["quality"]): Wish[] =>
       shown.map(({ frame }) => ({ frame, quality }));
+    const trueOnes = stage.map(({ frame }, at): Wish => ({ frame, quality: "full", part: parts[at] }));
     const firsts = (shown: Shown[], now = false): Wish[] =>
       shown
         .filter(({ frame }) => frame.stage !== "preview")
@@ -39,14 +46,16 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       ...all(stage, "small"),
       ...firsts(next),
       // Where the true pixels are there, their stand-in is not worth the time.
-      ...(zoomed ? all(stage, "preview").filter(({ frame }) => !pictures.holds(frame)) : sized(stage)),
-      ...(zoomed ? all(stage, "full") : []),
+      ...(zoomed
+        ? all(stage, "preview").filter(({ frame }, at) => parts[at] || !pictures.holds(frame))
+        : sized(stage)),
+      ...(zoomed ? trueOnes : []),
       ...sized(next.slice(0, REDUCED_AHEAD)),
       ...sized(
         next.slice(REDUCED_AHEAD).filter(({ frame }) => frame.stage !== "preview"),
         true,
       ),
-      ...(settled && !zoomed ? all(stage, "full") : []),
+      ...(settled && !zoomed ? trueOnes : []),
     ];
     const prepare = () => {
       askEvidence(next.map(({ frame }) => frame));
@@ -60,7 +69,31 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
     });
     if (ready) return afterPaint(prepare);
     prepare();
-  }, [key, versions, rested, settled, zoomed]);
+  }, [key, versions, rested, settled, zoomed, partsKey]);
+}
+
+/** The parts of the pictures on the stage that are decoded at full size: all of each, if there is memory for that. */
+function useParts(stage: Shown[], zoomed: boolean): (Part | undefined)[] {
+  const select = ({ aim, found }: { aim: Aim; found: Map<number, Found> }) =>
+    JSON.stringify(
+      partsWithin(
+        SPACE.full,
+        stage.map(({ frame }) => {
+          const size = sizeOf(frame);
+          const first = stage.find((one) => one.frame.id === aim.frame)?.frame ?? frame;
+          const { x, y } = aimed(aim, frame.id, size, sizeOf(first), found.get(frame.id));
+          return { size, at: zoomed ? { x: x * size.width, y: y * size.height } : subjectOf(frame, size) };
+        }),
+      ),
+      (_, value) => value ?? null,
+    );
+  const found = useAim(select);
+  return (JSON.parse(found) as (Part | null)[]).map((part) => part ?? undefined);
+}
+
+/** What is looked at first when somebody zooms. */
+function subjectOf({ id }: Frame, { width, height }: Size) {
+  return evidenceOf(id)?.focus?.subject ?? { x: width / 2, y: height / 2 };
 }
 
 /** Whether a key has been the same for a while. */

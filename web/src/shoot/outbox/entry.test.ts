@@ -13,6 +13,7 @@ function answer(undo: number | null, redo: number | null): Marked {
     title: null,
     batch: null,
     revision: 1,
+    view: {} as Marked["view"],
     actions: { undo: step(undo) || null, redo: step(redo) || null },
   };
 }

@@ -4,6 +4,7 @@
 import { create } from "zustand";
 import type { Marked } from "../../api/client";
 import { LIBRARY } from "../../api/library";
+import type { Filter } from "../filter";
 import type { MarkValues } from "../waiting";
 import type { Act, Entry, NewEntry } from "./entry";
 import { Database, Memory, type Shelf } from "./shelf";
@@ -130,6 +131,8 @@ export interface Outcome {
   entry: Entry;
   /** Null: there was nothing to undo or redo, or it was refused. */
   answer: Marked | null;
+  /** The filter that the view in the answer is of; not known where it was sent from another window. */
+  seenBy?: Filter | null;
   /** Why it was refused. */
   problem?: string;
   /** More of it is to be sent. */
@@ -149,7 +152,7 @@ export function onOutcome(listener: (outcome: Outcome) => void): () => void {
 /** Tells everybody what became of an act, in all windows. */
 export function report(outcome: Outcome) {
   for (const listener of listeners) listener(outcome);
-  tellWindows({ kind: "outcome", outcome });
+  tellWindows({ kind: "outcome", outcome: { ...outcome, seenBy: null } });
 }
 
 type Message = { kind: "changed" } | { kind: "outcome"; outcome: Outcome };

@@ -1,6 +1,8 @@
 /** The requests that acts become. */
 
 import { api, type Marked, underKey, unwrap } from "../../api/client";
+import { type Filter, filterInForce, queryOf } from "../filter";
+import { useShoot } from "../store";
 import type { Act, Entry } from "./entry";
 
 /** A mark on more frames than this goes in parts, which the server joins to one action. */
@@ -14,53 +16,69 @@ type Of<Kind extends Act["kind"]> = Extract<Act, { kind: Kind }>;
 
 export interface Sent {
   answer: Marked;
+  /** The filter that the answer speaks of; null: that of another shoot. */
+  seenBy?: Filter | null;
   /** As it is after this request, if more of it is to be sent. */
   rest?: Entry;
 }
 
 /** Sends an act, or the next part of it. Null: there is nothing to undo or redo. Throws as `fetch` and `unwrap` do. */
 export async function sendNext(entry: Entry): Promise<Sent | null> {
+  const seenBy = filterOf(entry);
+  const query = seenBy ? queryOf(seenBy) : {};
   const { act } = entry;
-  if (act.kind === "mark") return sendPart(entry, act);
-  if (act.kind === "regroup") return { answer: await regroup(entry, act) };
-  if (act.kind === "point") return { answer: await putPoint(entry, act) };
-  if (act.kind === "keep-lead") return { answer: await keepLead(entry, act) };
-  const answer = await step(entry, act);
-  return answer && { answer };
+  if (act.kind === "mark") return { ...(await sendPart(entry, act, query)), seenBy };
+  const answer = await sendWhole(entry, act, query);
+  return answer && { answer, seenBy };
 }
 
-async function sendPart(entry: Entry, act: Of<"mark">): Promise<Sent> {
+type Query = ReturnType<typeof queryOf> | Record<string, never>;
+
+/** The filter through which the shoot of an act is looked at now: the answer says what leaves that view. */
+function filterOf({ shootId }: Entry): Filter | null {
+  const shoot = useShoot.getState();
+  return shoot.shootId === shootId ? filterInForce(shoot) : null;
+}
+
+async function sendPart(entry: Entry, act: Of<"mark">, query: Query): Promise<Omit<Sent, "seenBy">> {
   const { kind: _, frameIds, ...values } = act;
   const { frames: done, batch } = entry.sent ?? { frames: 0, batch: null };
   const part = frameIds.slice(done, done + PART);
   const body = { frame_ids: part, ...values, of: frameIds.length, continues: batch };
   const answer = await api
-    .POST("/api/shoots/{shoot_id}/marks", { ...how(entry, `${entry.key}-${done}`, body), body })
+    .POST("/api/shoots/{shoot_id}/marks", { ...how(entry, `${entry.key}-${done}`, query, body), body })
     .then(unwrap);
   const frames = done + part.length;
   if (frames >= frameIds.length) return { answer };
   return { answer, rest: { ...entry, sent: { frames, batch: answer.batch ?? batch } } };
 }
 
-function regroup(entry: Entry, act: Of<"regroup">): Promise<Marked> {
-  const body = { frame_id: act.frameId, action: act.action };
-  return api.POST("/api/shoots/{shoot_id}/groups", { ...how(entry, entry.key, body), body }).then(unwrap);
+function sendWhole(entry: Entry, act: Exclude<Act, { kind: "mark" }>, query: Query): Promise<Marked | null> {
+  if (act.kind === "regroup") {
+    const body = { frame_id: act.frameId, action: act.action };
+    return api
+      .POST("/api/shoots/{shoot_id}/groups", { ...how(entry, entry.key, query, body), body })
+      .then(unwrap);
+  }
+  if (act.kind === "point") {
+    const body = { frame_id: act.frameId, x: act.x, y: act.y };
+    return api
+      .POST("/api/shoots/{shoot_id}/point", { ...how(entry, entry.key, query, body), body })
+      .then(unwrap);
+  }
+  if (act.kind === "keep-lead") {
+    const body = { frame_id: act.frameId, reject_rest: act.rejectRest, among: act.among };
+    return api
+      .POST("/api/shoots/{shoot_id}/keep-lead", { ...how(entry, entry.key, query, body), body })
+      .then(unwrap);
+  }
+  return step(entry, act, query);
 }
 
-function putPoint(entry: Entry, act: Of<"point">): Promise<Marked> {
-  const body = { frame_id: act.frameId, x: act.x, y: act.y };
-  return api.POST("/api/shoots/{shoot_id}/point", { ...how(entry, entry.key, body), body }).then(unwrap);
-}
-
-function keepLead(entry: Entry, act: Of<"keep-lead">): Promise<Marked> {
-  const body = { frame_id: act.frameId, reject_rest: act.rejectRest, among: act.among };
-  return api.POST("/api/shoots/{shoot_id}/keep-lead", { ...how(entry, entry.key, body), body }).then(unwrap);
-}
-
-async function step(entry: Entry, act: Of<"undo" | "redo">): Promise<Marked | null> {
+async function step(entry: Entry, act: Of<"undo" | "redo">, query: Query): Promise<Marked | null> {
   const batch = act.batch ?? (await lastAction(entry.shootId, act.kind));
   if (!batch) return null;
-  const wish = { ...how(entry, entry.key, { batch }), body: { batch } };
+  const wish = { ...how(entry, entry.key, query, { batch }), body: { batch } };
   return act.kind === "undo"
     ? api.POST("/api/shoots/{shoot_id}/undo", wish).then(unwrap)
     : api.POST("/api/shoots/{shoot_id}/redo", wish).then(unwrap);
@@ -71,9 +89,9 @@ async function lastAction(shootId: number, way: "undo" | "redo"): Promise<number
   return (await api.GET("/api/shoots/{shoot_id}/actions", wish).then(unwrap))[way]?.batch;
 }
 
-function how({ shootId }: Entry, key: string, body: object) {
+function how({ shootId }: Entry, key: string, query: Query, body: object) {
   return {
-    params: { path: { shoot_id: shootId } },
+    params: { path: { shoot_id: shootId }, query },
     headers: underKey(key),
     keepalive: JSON.stringify(body).length < KEEPALIVE_BYTES,
     signal: AbortSignal.timeout(PATIENCE_MS),

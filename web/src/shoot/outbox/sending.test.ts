@@ -17,7 +17,8 @@ const mark = (rating: number): Act => ({ kind: "mark", frameIds: [1], rating });
 
 function answered(batch: number): { answer: Marked } {
   const actions = { undo: { batch, title: "marked" }, redo: null };
-  return { answer: { frames: [], title: "marked", batch, revision: batch, actions } };
+  const view = {} as Marked["view"];
+  return { answer: { frames: [], title: "marked", batch, revision: batch, actions, view } };
 }
 
 function sentKeys(): string[] {

@@ -62,7 +62,7 @@ async function sendFirst(): Promise<"went" | "failed"> {
   tries.delete(entry.key);
   const answer = sent?.answer ?? null;
   const rest = sent?.rest ?? null;
-  report({ entry, answer, partial: rest !== null });
+  report({ entry, answer, seenBy: sent?.seenBy, partial: rest !== null });
   await settle(entry, rest, (next) => (answer && !rest ? informed(next, answer) : undefined));
   return "went";
 }
