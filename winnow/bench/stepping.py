@@ -11,6 +11,7 @@ from statistics import median
 
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
 
 from winnow.bench.figures import measures, percentile
 
@@ -77,7 +78,7 @@ def _marks(driver: webdriver.Chrome) -> list[float]:
 
 def _alone(driver: webdriver.Chrome, address: str) -> None:
     """One frame on the bench, the first of the shoot."""
-    driver.get(f"{address}/shoots/1/bench?layout=one")
+    driver.get(f"{address}/shoots/1/bench")
     time.sleep(3)
-    ActionChains(driver).send_keys("\ue011").perform()  # Home
+    ActionChains(driver).send_keys("o", Keys.HOME).perform()
     time.sleep(2)

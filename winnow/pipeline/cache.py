@@ -9,6 +9,8 @@ from enum import StrEnum
 from pathlib import Path
 
 THUMBNAIL_EDGE = 512
+MEDIUM_EDGE = 1280
+"""As large as the stage of most screens: to decode it takes a browser a quarter of the time of a preview."""
 PREVIEW_EDGE = 2560
 FULL_SHARE = 0.125
 """Of the room for derived pictures, for those of all pixels."""
@@ -19,9 +21,10 @@ LOOKED_AT_S = 600
 
 
 class Kind(StrEnum):
-    """Derived pictures by size: 512 px, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile."""
+    """Derived pictures by size: 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile."""
 
     THUMB = "thumb"
+    MEDIUM = "medium"
     PREVIEW = "preview"
     FULL = "full"
     PLAIN = "plain"
@@ -81,7 +84,7 @@ class Cache:
         files = {kind: self._files(kind) for kind in Kind}
         full = self._forget(files[Kind.FULL] + files[Kind.PLAIN], int(limit * FULL_SHARE), 0)
         thumbs = sum(size for _, size, _ in files[Kind.THUMB])
-        rest = self._forget(files[Kind.PREVIEW], limit, full + thumbs)
+        rest = self._forget(files[Kind.PREVIEW] + files[Kind.MEDIUM], limit, full + thumbs)
         return self._forget(files[Kind.THUMB], limit, rest - thumbs)
 
     def _files(self, kind: Kind) -> list[tuple[float, int, Path]]:

@@ -51,6 +51,14 @@ REGROUP_SHARE = 4.0
 """Groups are brought up to date no more often than this many times as long as it takes."""
 
 
+MAKERS = {
+    Kind.FULL: tasks.develop_full,
+    Kind.PLAIN: tasks.derive_plain,
+    Kind.MEDIUM: tasks.derive_medium,
+}
+"""What makes a picture that is asked for by itself; the others come together."""
+
+
 class EngineStoppedError(RuntimeError):
     """The program ends: what was asked for is not done."""
 
@@ -155,7 +163,7 @@ class Engine:
 
         The future gives a `tasks.DeriveResult`.
         """
-        function = {Kind.FULL: tasks.develop_full, Kind.PLAIN: tasks.derive_plain}.get(kind, tasks.derive)
+        function = MAKERS.get(kind, tasks.derive)
         key = (function.__name__, picture.version)
         with self._changed:
             found = self._wanted.get(key)

@@ -33,7 +33,7 @@ from winnow.formats.colour import Colours
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.formats.opening import read_plain
 from winnow.formats.whole import read_whole
-from winnow.pipeline.cache import PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
+from winnow.pipeline.cache import MEDIUM_EDGE, PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
 from winnow.store.evidence import Measured, pack
@@ -355,9 +355,24 @@ def derive(task: DeriveTask) -> DeriveResult:
             decoded = images.decode(Path(task.path), PREVIEW_EDGE, task.below, Colours.WIDE)
         except images.UnreadableError as error:
             return DeriveResult(task.frame_id, problem=_problem(error))
-        preview = images.shrink(decoded.pixels, PREVIEW_EDGE)
-        _write_reduced(task, Rgb(preview), Rgb(images.shrink(preview, THUMBNAIL_EDGE)), decoded.wide)
+        _write_reduced(task, Rgb(images.shrink(decoded.pixels, PREVIEW_EDGE)), decoded.wide)
         return DeriveResult(task.frame_id, note=decoded.note)
+
+
+def derive_medium(task: DeriveTask) -> DeriveResult:
+    """The picture for the stage of a frame whose preview was made before there was one."""
+    with _time_limit():
+        cache = Cache(Path(task.cache))
+        preview = cache.read(Kind.PREVIEW, task.version)
+        if preview is None:
+            return derive(task)
+        head = images.head_of_jpeg(preview, Path(task.path))
+        made = images.decode_content(images.Jpeg(preview), Path(task.path), MEDIUM_EDGE, head, Colours.STORED)
+        pixels = images.shrink(made.pixels, MEDIUM_EDGE)
+        cache.write(
+            Kind.MEDIUM, task.version, images.encode_jpeg(pixels, PREVIEW_QUALITY, bool(head.profile))
+        )
+        return DeriveResult(task.frame_id)
 
 
 def derive_plain(task: DeriveTask) -> DeriveResult:
@@ -392,7 +407,7 @@ def prepare(task: PrepareTask) -> DeriveResult:
             if wide:
                 derive(wanted)  # what is measured is in sRGB: its other colours are gone
             else:
-                _write_reduced(wanted, picture.preview(PREVIEW_EDGE), picture.preview(THUMBNAIL_EDGE))
+                _write_reduced(wanted, picture)
         if max(sheet.width, sheet.height) < LEAST_EDGE or min(sheet.width, sheet.height) < LEAST_SIDE:
             return DeriveResult(wanted.frame_id, note=note, measured=TOO_SMALL, digest=digest)
         if not whole or not budget.fits(sheet.width, sheet.height, budget.MEASURED):
@@ -429,10 +444,17 @@ def _digest(task: DeriveTask) -> str:
         raise images.unreadable(path, error) from error
 
 
-def _write_reduced(task: DeriveTask, preview: Picture, thumbnail: Picture, wide: bool = False) -> None:
+REDUCED = (
+    (Kind.THUMB, THUMBNAIL_EDGE, THUMBNAIL_QUALITY),
+    (Kind.MEDIUM, MEDIUM_EDGE, PREVIEW_QUALITY),
+    (Kind.PREVIEW, PREVIEW_EDGE, PREVIEW_QUALITY),
+)
+
+
+def _write_reduced(task: DeriveTask, picture: Picture, wide: bool = False) -> None:
     cache = Cache(Path(task.cache))
-    cache.write(Kind.THUMB, task.version, images.encode_picture(thumbnail, THUMBNAIL_QUALITY, wide))
-    cache.write(Kind.PREVIEW, task.version, images.encode_picture(preview, PREVIEW_QUALITY, wide))
+    for kind, edge, quality in REDUCED:
+        cache.write(kind, task.version, images.encode_picture(picture.preview(edge), quality, wide))
 
 
 @lru_cache(maxsize=1)

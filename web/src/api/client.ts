@@ -98,7 +98,7 @@ export function unwrap<T>({ data, error, response }: Answer<T>): T {
   );
 }
 
-export type PictureKind = "glimpse" | "first" | "thumb" | "preview" | "full" | "plain";
+export type PictureKind = "glimpse" | "first" | "thumb" | "medium" | "preview" | "full" | "plain";
 
 /** The address of a picture; it holds the content version and may be kept for ever. */
 export function pictureUrl(frame: { id: number; version: string }, kind: PictureKind): string {

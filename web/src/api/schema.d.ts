@@ -1097,10 +1097,10 @@ export interface components {
         };
         /**
          * Kind
-         * @description Derived pictures by size: 512 px, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile.
+         * @description Derived pictures by size: 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile.
          * @enum {string}
          */
-        Kind: "thumb" | "preview" | "full" | "plain";
+        Kind: "thumb" | "medium" | "preview" | "full" | "plain";
         /**
          * LastActions
          * @description What undo and redo would act on.

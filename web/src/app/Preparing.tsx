@@ -29,6 +29,7 @@ export function Preparing() {
         `Of ${count(progress.listed, "frame")}: ${progress.previewed} previews, ${progress.measured} measured`,
         rate,
         rest,
+        "groups, focus and faces come as they are measured, near where you look first",
       ]
         .filter(Boolean)
         .join(" · ")}

@@ -2,6 +2,7 @@ import { Switch } from "radix-ui";
 import type { Frame } from "../api/client";
 import { keyOf, runCommand } from "../keys/inForce";
 import { useActiveSeen } from "../screens/wall/sight";
+import { useFollowing } from "../shoot/following";
 import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
 import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/selecting";
@@ -50,7 +51,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
 
 /** `selecting`: where a selection counts. */
 function Scope({ selecting }: { selecting: boolean }) {
-  const active = useShoot(activeFrame);
+  const active = useFollowing(useShoot(activeFrame));
   const selected = useShoot((s) => (selecting ? s.selection.size : 0));
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
   const seen = useActiveSeen((s) => s.seen);

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { FIELDS, goHome, isHome, LAYERS } from "./home";
+import { FIELDS, goHome, isHome, isLayerOpen } from "./home";
 import { commandsOf } from "./inForce";
 import { plainKey, pressed } from "./press";
 
@@ -10,7 +10,7 @@ const WALKING = new Set(["arrowleft", "arrowright", "arrowup", "arrowdown", "hom
 
 /** Whether a key belongs to what has the keyboard now, and not to a command. */
 function belongsElsewhere(event: KeyboardEvent, press: string): boolean {
-  if (event.isComposing || document.querySelector(LAYERS)) return true;
+  if (event.isComposing || isLayerOpen()) return true;
   const target = event.target instanceof Element ? event.target : null;
   if (target?.closest(FIELDS)) return true;
   if (isHome(target)) return false;

@@ -42,25 +42,31 @@ test("the camera's preview is enough while somebody steps fast", async () => {
   want(pictures, frame("preview"));
   expect(asked, "also when ours is made meanwhile").toEqual(["first"]);
   pictures.want([{ frame: frame("preview"), quality: "fit", size }]);
-  expect(asked, "until they rest").toEqual(["first", "preview"]);
+  expect(asked, "until they rest").toEqual(["first", "medium"]);
 });
 
 test("where the camera put none, ours is asked for at once", async () => {
   const pictures = new Pictures();
   want(pictures, frame("read"));
   answers.get("first")?.reject(new Error("204"));
-  await vi.waitFor(() => expect(asked).toEqual(["first", "preview"]));
+  await vi.waitFor(() => expect(asked).toEqual(["first", "medium"]));
 });
 
 test("what is prepared already needs no preview of the camera", () => {
   const pictures = new Pictures();
   want(pictures, frame("preview"));
-  expect(asked).toEqual(["preview"]);
+  expect(asked).toEqual(["medium"]);
 });
 
-test("a small place is filled from the thumbnail, which is decoded far sooner", () => {
+test("a picture for the stage is made of the smallest that is large enough", () => {
   const pictures = new Pictures();
-  pictures.want([{ frame: frame("preview"), quality: "fit", size: { width: 300, height: 200 } }]);
+  pictures.want(
+    [300, 900, 1800].map((width) => ({
+      frame: frame("preview"),
+      quality: "fit",
+      size: { width, height: 200 },
+    })),
+  );
   new Pictures().want([{ frame: frame("read"), quality: "fit", size: { width: 300, height: 200 } }]);
-  expect(asked).toEqual(["thumb", "preview"]);
+  expect(asked).toEqual(["thumb", "medium", "preview", "medium"]);
 });

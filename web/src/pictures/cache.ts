@@ -1,6 +1,6 @@
 /** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
-import { type Frame, hasThumbnail, pictureUrl, smallUrl } from "../api/client";
+import { type Frame, hasThumbnail, type PictureKind, pictureUrl, smallUrl } from "../api/client";
 import { onReconnect } from "../api/events";
 import { afterPaint } from "../ui/timing";
 import { Bitmaps, type Kept } from "./bitmaps";
@@ -15,14 +15,19 @@ const ORDER: Quality[] = ["small", "first", "fit", "preview", "full"];
 /** Memory for decoded pictures, bytes: six of 24 megapixels at full size and what surrounds them. */
 export const SPACE: Record<Quality, number> = {
   small: 30e6,
-  first: 110e6,
+  first: 80e6,
   fit: 60e6,
   preview: 110e6,
-  full: 580e6,
+  full: 430e6,
 };
 const AT_ONCE = 3;
-/** Long edge of thumbnails, px. */
-const THUMBNAIL_EDGE = 512;
+/** What a picture for the stage is reduced from, and its long edge, px: the smallest that is large enough is decoded far
+ * sooner, and from one that is hardly larger the simplest way to reduce is as good. */
+const SOURCES: [PictureKind, number][] = [
+  ["thumb", 512],
+  ["medium", 1280],
+];
+const LARGEST: [PictureKind, number] = ["preview", 2560];
 /** First looks have a line of their own: they take a tenth of the time of what they stand for. */
 const FIRST_AT_ONCE = 3;
 /** Of these, full-size pictures: the next group must not wait for them. */
@@ -194,8 +199,10 @@ function keyOf({ frame, quality, size, part }: Pick<Wish, "frame" | "quality" | 
 
 function decode({ frame, quality, size, part }: Wish): Promise<ImageBitmap> {
   if (quality === "small") return decodeWhole(smallUrl(frame));
-  if (quality !== "fit") return decodeWhole(pictureUrl(frame, quality), undefined, part);
-  // Where the thumbnail is no smaller, it is the same picture and far sooner decoded.
-  const isSmall = size && Math.max(size.width, size.height) <= THUMBNAIL_EDGE && hasThumbnail(frame);
-  return decodeWhole(pictureUrl(frame, isSmall ? "thumb" : "preview"), size);
+  if (quality !== "fit") return decodeWhole(pictureUrl(frame, quality), { part });
+  const long = size ? Math.max(size.width, size.height) : 0;
+  const [kind, edge] =
+    SOURCES.find(([of, edge]) => long <= edge && (of !== "thumb" || hasThumbnail(frame))) ?? LARGEST;
+  const isNear = long >= edge / 2;
+  return decodeWhole(pictureUrl(frame, kind), { size, quality: isNear ? "low" : "high" });
 }

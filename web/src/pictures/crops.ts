@@ -5,6 +5,9 @@ import { type Frame, pictureUrl } from "../api/client";
 import { decodeCrop } from "./decoding";
 import { sizeOf } from "./zoom";
 
+/** Long edge of the picture that is decoded fastest of those that are large enough for most squares, px. */
+const MEDIUM_EDGE = 1280;
+
 /** Squares kept, about 15 kB each. */
 const KEPT = 2000;
 
@@ -30,10 +33,16 @@ export function cropOf(
     of: sizeOf(frame).width,
     wanted: side,
   };
-  const made = decodeCrop(pictureUrl(frame, "preview"), square).catch(() => {
+  const kind = (2 * reach * MEDIUM_EDGE) / longEdge(frame) >= side ? "medium" : "preview";
+  const made = decodeCrop(pictureUrl(frame, kind), square).catch(() => {
     crops.delete(key);
     return null;
   });
   crops.set(key, made);
   return made;
+}
+
+function longEdge(frame: Frame): number {
+  const { width, height } = sizeOf(frame);
+  return Math.max(width, height);
 }

@@ -34,13 +34,15 @@ function overlay({ bitmap, wanted }: OverlayJob): ImageBitmap {
   return canvas.transferToImageBitmap();
 }
 
-async function whole({ url, width, height, part }: Omit<WholeJob, "id" | "kind">): Promise<ImageBitmap> {
-  const answer = await fetch(url, { priority: "high" });
+async function whole({ url, how }: Pick<WholeJob, "url" | "how">): Promise<ImageBitmap> {
+  const answer = await fetch(url, { priority: "high", cache: "no-store" });
   if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
   const blob = await answer.blob();
+  const { size, part, quality = "high" } = how;
   if (part) return createImageBitmap(blob, part.left, part.top, part.width, part.height);
-  if (!width || !height) return createImageBitmap(blob);
-  return createImageBitmap(blob, { resizeWidth: width, resizeHeight: height, resizeQuality: "high" });
+  if (!size) return createImageBitmap(blob);
+  const { width, height } = size;
+  return createImageBitmap(blob, { resizeWidth: width, resizeHeight: height, resizeQuality: quality });
 }
 
 async function cut({ url, left, top, side, of, wanted }: CropJob): Promise<ImageBitmap> {
@@ -59,7 +61,7 @@ async function cut({ url, left, top, side, of, wanted }: CropJob): Promise<Image
 function previewOf(url: string): Promise<ImageBitmap> {
   const known = previews.get(url);
   if (known) return known;
-  const made = whole({ url });
+  const made = whole({ url, how: {} });
   previews.set(url, made);
   const forget = () => {
     previews.delete(url);

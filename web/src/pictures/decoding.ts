@@ -7,9 +7,13 @@ export interface WholeJob {
   id: number;
   kind: "whole";
   url: string;
+  how: How;
+}
+
+export interface How {
   /** Reduced to this; as large as it is without. */
-  width?: number;
-  height?: number;
+  size?: Size;
+  quality?: ResizeQuality;
   /** Only this of it, px. */
   part?: Part;
 }
@@ -74,10 +78,10 @@ function send(job: Job, to: number): Promise<ImageBitmap> {
   });
 }
 
-/** A picture as a bitmap, reduced to a size, or a part of it. */
-export function decodeWhole(url: string, size?: Size, part?: Part): Promise<ImageBitmap> {
+/** A picture as a bitmap. */
+export function decodeWhole(url: string, how: How = {}): Promise<ImageBitmap> {
   const id = count++;
-  return send({ id, kind: "whole", url, width: size?.width, height: size?.height, part }, id);
+  return send({ id, kind: "whole", url, how }, id);
 }
 
 /** What lies over a bitmap, which is given away. */

@@ -12,6 +12,8 @@ vi.mock("../api/client", async (original) => ({
   },
 }));
 
+vi.stubGlobal("window", new EventTarget());
+
 const { lookAt } = await import("./moving");
 const { useShoot } = await import("./store");
 
@@ -20,7 +22,7 @@ afterEach(() => vi.useRealTimers());
 test("the server is told where somebody is also while a key is held", () => {
   vi.useFakeTimers();
   const frames = new Map(Array.from({ length: 40 }, (_, id) => [id, { id, position: id }]));
-  useShoot.setState({ shootId: 1, frames: frames as never });
+  useShoot.setState({ shootId: 1, frames: frames as never, progress: { state: "measuring" } as never });
   for (let id = 0; id < 30; id++) {
     lookAt(id);
     vi.advanceTimersByTime(33);

@@ -1,6 +1,6 @@
 /** Where the person is, and where steps lead. */
 
-import { api } from "../api/client";
+import { api, type Progress } from "../api/client";
 import { asked } from "../ui/timing";
 import { useShoot } from "./store";
 import { goneOn, wayOut } from "./view";
@@ -14,9 +14,10 @@ let lookTimer: ReturnType<typeof setTimeout> | undefined;
 let lookedAt = 0;
 
 /** Tells the server where the person looks, also while they go on faster than it is told: what is near is prepared
- * first. */
+ * first, as long as anything is. */
 export function lookAt(id: number) {
   lookedAt = id;
+  if (!isPreparing(get().progress)) return;
   lookTimer ??= setTimeout(() => {
     lookTimer = undefined;
     const { shootId, frames } = get();
@@ -25,6 +26,10 @@ export function lookAt(id: number) {
     const wish = { params: { path: { shoot_id: shootId } }, body: { position } };
     api.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
   }, LOOK_EVERY_MS);
+}
+
+function isPreparing(progress: Progress | null): boolean {
+  return progress !== null && progress.state !== "done";
 }
 
 /** Goes to a frame. Where there is none to go to, a frame that no longer passes the filter is left all the same. */

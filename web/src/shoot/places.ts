@@ -8,10 +8,22 @@ const usePlaces = create<{ frames: Record<number, number> }>()(
   persist(() => ({ frames: {} }), { name: "winnow.places" }),
 );
 
-useShoot.subscribe(({ active, shootId }, before) => {
+/** Not at every step: what is kept is written to the disk. */
+const RESTED_MS = 300;
+
+let timer: ReturnType<typeof setTimeout> | undefined;
+
+useShoot.subscribe(({ active }, before) => {
   if (active === null || active === before.active) return;
-  setPlace(shootId, active);
+  clearTimeout(timer);
+  timer = setTimeout(keep, RESTED_MS);
 });
+window.addEventListener("pagehide", keep);
+
+function keep() {
+  const { shootId, active } = useShoot.getState();
+  if (active !== null) setPlace(shootId, active);
+}
 
 /** A shoot that is opened next is opened at this frame. */
 export function setPlace(shootId: number, frame: number) {

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Evidence, Frame, SubjectKind } from "../../api/client";
 import { keyOf } from "../../keys/inForce";
 import { lookClose } from "../../pictures/aimStore";
@@ -11,7 +11,7 @@ import { count, shortName, sigmaInWords } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
 import { FaceTable } from "./FaceTable";
 
-/** Faces are cut out once a group has been looked at this long. */
+/** Faces are cut out once a frame of a group has been looked at this long: whoever steps on waits for no table. */
 const RESTED_MS = 300;
 /** So many frames of the group stand beside the active one on the scale. */
 const BESIDE = 24;
@@ -39,7 +39,7 @@ const SUBJECTS: Record<SubjectKind, string> = {
 export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   const { data } = useEvidence(frame);
   const group = useGroupUnmarked(frame.group, BESIDE);
-  const rested = useRested(frame.group, RESTED_MS);
+  const stayed = useStayed(frame);
   if (!data || data.state === "waiting") {
     return <NotYet />;
   }
@@ -49,12 +49,22 @@ export function Measured({ frame, wide }: { frame: Frame; wide: boolean }) {
   return (
     <div className="mb-5 space-y-4" data-testid="measured">
       <Focus data={data} frame={frame} group={group} />
-      {rested !== undefined && <FaceTable frame={frame} group={group} wide={wide} />}
+      {stayed && <FaceTable frame={frame} group={group} wide={wide} />}
       {(data.faces?.length ?? 0) > 0 && <Faces data={data} frame={frame} />}
       <Light data={data} />
       <Reasons data={data} frame={frame} alone={group.length < 2} />
     </div>
   );
+}
+
+/** Whether somebody has stayed with a frame of this group. */
+function useStayed({ id, group }: Frame): boolean {
+  const isLooking = useRested(id, RESTED_MS) !== undefined;
+  const [stayed, setStayed] = useState<number | null>(null);
+  useEffect(() => {
+    if (isLooking) setStayed(group);
+  }, [isLooking, group]);
+  return stayed === group;
 }
 
 /** What is to come. */

@@ -2,6 +2,7 @@ import { memo, useEffect } from "react";
 import { Evidence } from "../../panels/evidence/Evidence";
 import { NothingInView } from "../../panels/filter/NothingInView";
 import { usePanels } from "../../panels/shown";
+import { useFollowing } from "../../shoot/following";
 import { activeFrame, useShoot } from "../../shoot/store";
 import { sameButMarks } from "../../shoot/unmarked";
 import { shown } from "../../ui/timing";
@@ -21,12 +22,13 @@ export function Bench() {
     if (frame) shown("winnow:mark", frame.id);
   }, [frame]);
   useTellWindows();
-  if (!frame) return <NothingInView />;
+  const told = useFollowing(frame);
+  if (!frame || !told) return <NothingInView />;
   return (
     <div className="flex min-w-0 flex-1 max-[900px]:flex-col">
       <main className={`flex min-h-0 min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
         <Stage frame={frame} bare={bare} />
-        {!bare && <StageLine frame={frame} />}
+        {!bare && <StageLine frame={told} />}
       </main>
       {evidence && !bare && <Beside />}
     </div>

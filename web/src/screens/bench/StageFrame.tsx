@@ -2,6 +2,7 @@ import { memo, useMemo } from "react";
 import type { Frame } from "../../api/client";
 import type { Found } from "../../pictures/aim";
 import type { Quality } from "../../pictures/cache";
+import { useFollowing } from "../../shoot/following";
 import { mark } from "../../shoot/marking";
 import { activate } from "../../shoot/moving";
 import { Cell } from "./Cell";
@@ -33,6 +34,7 @@ interface Props {
 /** One frame with what stands under it; made anew only when something of its own changes. */
 export const StageFrame = memo(function StageFrame(props: Props) {
   const { frame, left, top, width, height, pixelWidth, pixelHeight, active, bare } = props;
+  const told = useFollowing(frame);
   const size = useMemo(() => ({ width: pixelWidth, height: pixelHeight }), [pixelWidth, pixelHeight]);
   return (
     <FrameMenu frame={frame}>
@@ -61,7 +63,7 @@ export const StageFrame = memo(function StageFrame(props: Props) {
             onActivate={(at) => activate(frame.id, at)}
           />
         </div>
-        {!bare && <Strip frame={frame} width={width} active={active} />}
+        {!bare && <Strip frame={told} width={width} active={active} />}
       </div>
     </FrameMenu>
   );

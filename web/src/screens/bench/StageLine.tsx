@@ -1,4 +1,5 @@
 import { ToggleGroup } from "radix-ui";
+import { memo } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { Frame } from "../../api/client";
 import { keyOf } from "../../keys/inForce";
@@ -18,7 +19,7 @@ const LAYOUTS: { layout: Layout; title: string }[] = [
 ];
 
 /** Under the stage: what stands on it, what left it, and how it is looked at. */
-export function StageLine({ frame }: { frame: Frame }) {
+export const StageLine = memo(function StageLine({ frame }: { frame: Frame }) {
   const stage = useStage(
     useShallow(({ layout, aside, keptOnly, blink }) => ({ layout, aside, keptOnly, blink })),
   );
@@ -27,7 +28,7 @@ export function StageLine({ frame }: { frame: Frame }) {
   const { aside, keptOnly } = stage;
   const { place, all, at, among, left, first, last } = useShoot(
     useShallow((shoot) => {
-      const ids = compared(shoot, { aside, keptOnly }, chosen);
+      const ids = compared(shoot, { aside, keptOnly }, chosen, frame.id);
       return {
         place: (shoot.places.get(frame.id) ?? 0) + 1,
         all: shoot.visible.length,
@@ -81,7 +82,7 @@ export function StageLine({ frame }: { frame: Frame }) {
       </span>
     </div>
   );
-}
+});
 
 function LayoutChoice({ layout: now }: { layout: Layout }) {
   return (

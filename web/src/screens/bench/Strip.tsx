@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Frame } from "../../api/client";
 import { Gauge } from "../../panels/evidence/Gauge";
 import { Warnings } from "../../panels/evidence/Warnings";
@@ -12,7 +13,8 @@ import { DECISION_WORDS, Grain, StarButtons } from "../../ui/marks";
 const STARS_FIRST = 230;
 
 /** What is said and measured of a frame, under its picture; its marks are set here with the mouse. */
-export function Strip({ frame, width, active }: { frame: Frame; width: number; active: boolean }) {
+export const Strip = memo(function Strip(props: { frame: Frame; width: number; active: boolean }) {
+  const { frame, width, active } = props;
   const { data } = useEvidence(frame);
   const sigma = data?.focus?.subject?.sigma_px;
   const motion = data?.focus?.motion;
@@ -111,7 +113,7 @@ export function Strip({ frame, width, active }: { frame: Frame; width: number; a
       </button>
     </div>
   );
-}
+});
 
 /** A frame that is alone leads nothing. */
 function Lead({ group }: { group: number }) {

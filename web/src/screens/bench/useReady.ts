@@ -43,7 +43,7 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
         .map(({ frame }) => ({ frame, quality: "first", now }));
     const wishes = [
       ...firsts(stage, stage.length === 1),
-      ...all(stage, "small"),
+      ...all(stage.filter(isBare), "small"),
       ...firsts(next),
       // Where the true pixels are there, their stand-in is not worth the time.
       ...(zoomed
@@ -58,7 +58,7 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       ...(settled && !zoomed ? trueOnes : []),
     ];
     const prepare = () => {
-      askEvidence(next.map(({ frame }) => frame));
+      if (rested) askEvidence(next.map(({ frame }) => frame));
       pictures.want(wishes);
     };
     // What is ready is shown first; the rest is made ready after that.
@@ -70,6 +70,12 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
     if (ready) return afterPaint(prepare);
     prepare();
   }, [key, versions, rested, settled, zoomed, partsKey]);
+}
+
+/** Whether there is nothing yet that is better than a thumbnail. */
+function isBare({ frame, size }: Shown): boolean {
+  const quality = pictures.best(frame, fitSize(frame, size), "full")?.quality;
+  return quality === undefined || quality === "small";
 }
 
 /** The parts of the pictures on the stage that are decoded at full size: all of each, if there is memory for that. */
