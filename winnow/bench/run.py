@@ -17,20 +17,13 @@ from statistics import median
 import simplejpeg
 import typer
 from selenium import webdriver
-from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.keys import Keys
 
-from winnow.bench import evidence, first_look, scale, stage, trust
+from winnow.bench import evidence, first_look, scale, stage, stepping, trust
 from winnow.bench.browser import chromium
-from winnow.bench.figures import display_frame_ms, measures, percentile
+from winnow.bench.figures import display_frame_ms
 from winnow.bench.frames import make_large_shoot
 from winnow.bench.serving import serving
 from winnow.pipeline import tasks
-
-STEPS = 300
-MARKS = 100
-PACE_S = 0.25
-"""A fluent person marks 3 to 4 frames a second (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,9 +62,10 @@ def run_all(target: Path | None, count: int) -> None:
         with serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
             _wait_for_previews(address, count)
-            add(*_stepping(driver, address))
             _wait_until_measured(address)
-            add(*(Figure(*line) for line in stage.lines(driver, address, display_frame_ms(driver))))
+            frame_ms = display_frame_ms(driver)
+            add(*(Figure(*line) for line in stepping.lines(driver, address, frame_ms)))
+            add(*(Figure(*line) for line in stage.lines(driver, address, frame_ms)))
             previews = folder / "data" / "cache" / "preview"
             add(*(Figure(*line) for line in trust.moved(address, folder / "shoot", count, previews)))
     document = {
@@ -162,39 +156,3 @@ def _wait_until_measured(address: str) -> None:
             if json.load(answer)["progress"]["state"] == "done":
                 return
         time.sleep(1)
-
-
-def _stepping(driver: webdriver.Chrome, address: str) -> list[Figure]:
-    driver.get(f"{address}/shoots/1/bench")
-    time.sleep(4)
-    ActionChains(driver).send_keys("o").perform()
-    paced = _walk(driver, PACE_S)
-    driver.get(f"{address}/shoots/1/bench")
-    time.sleep(4)
-    ActionChains(driver).send_keys("o").perform()
-    fast = _walk(driver, 0)
-    marked = []
-    driver.execute_script("performance.clearMeasures()")
-    for n in range(MARKS):
-        ActionChains(driver).send_keys("ad"[n % 2]).perform()
-        time.sleep(0.05)
-    marked = measures(driver, "winnow:mark")
-    frame = display_frame_ms(driver)
-    baseline = f"one display frame of this browser: {frame:.1f} ms"
-    return [
-        Figure(f"show-frame, {len(paced)} steps at 4 a second, median", median(paced), "ms", 20, baseline),
-        Figure("show-frame, 95th percentile", percentile(paced, 95), "ms", 50, baseline),
-        Figure(f"show-frame, {len(fast)} steps without a pause, median", median(fast), "ms", None, baseline),
-        Figure("show-frame without a pause, 95th percentile", percentile(fast, 95), "ms", None, baseline),
-        Figure(f"mark, {len(marked)} marks, median", median(marked), "ms", None, baseline),
-        Figure("mark, 95th percentile", percentile(marked, 95), "ms", 30, baseline),
-    ]
-
-
-def _walk(driver: webdriver.Chrome, pause_s: float) -> list[float]:
-    driver.execute_script("performance.clearMeasures()")
-    for _ in range(STEPS):
-        ActionChains(driver).send_keys(Keys.ARROW_RIGHT).perform()
-        time.sleep(pause_s)
-    time.sleep(1)
-    return measures(driver, "winnow:show-frame")

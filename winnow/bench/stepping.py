@@ -7,21 +7,18 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
-from statistics import median
 
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from winnow.bench.figures import measures, percentile
+from winnow.bench.figures import RUNS, measures, of_runs
 
 STEPS, PACE_MS = 120, 250
 """A fluent person marks 3 to 4 frames a second (common practice, no source)."""
 HELD, HELD_MS = 200, 33
 """A held key comes some 30 times a second (common practice, no source)."""
 MARKS, MARK_MS = 80, 250
-RUNS = 3
-"""A slow minute of the machine must not decide: what is given is the median of so many runs."""
 
 Line = tuple[str, float, str, float | None, str]
 
@@ -49,20 +46,16 @@ def lines(driver: webdriver.Chrome, address: str, frame_ms: float) -> Iterator[L
     baseline = f"one display frame of this browser: {frame_ms:.1f} ms; medians of {RUNS} runs"
     driver.set_script_timeout(120)
     paced = [_walk(driver, address, STEPS, PACE_MS) for _ in range(RUNS)]
-    yield f"show-frame, {STEPS} steps at 4 a second, median", _median(paced, 50), "ms", None, baseline
-    yield "show-frame, 95th percentile", _median(paced, 95), "ms", 17, baseline
+    yield f"show-frame, {STEPS} steps at 4 a second, median", of_runs(paced, 50), "ms", None, baseline
+    yield "show-frame, 95th percentile", of_runs(paced, 95), "ms", 17, baseline
     held = [_walk(driver, address, HELD, HELD_MS) for _ in range(RUNS)]
     painted = min(len(run) for run in held)
     yield f"a key held at 30 a second: frames painted of {HELD}, fewest", painted, "", None, baseline
-    yield "show-frame while a key is held, median", _median(held, 50), "ms", None, baseline
-    yield "show-frame while a key is held, 95th percentile", _median(held, 95), "ms", 33, baseline
+    yield "show-frame while a key is held, median", of_runs(held, 50), "ms", None, baseline
+    yield "show-frame while a key is held, 95th percentile", of_runs(held, 95), "ms", 33, baseline
     marked = [_marks(driver) for _ in range(RUNS)]
-    yield f"mark, {MARKS} marks, median", _median(marked, 50), "ms", None, baseline
-    yield "mark, 95th percentile", _median(marked, 95), "ms", 17, baseline
-
-
-def _median(runs: list[list[float]], share: int) -> float:
-    return median(percentile(run or [0.0], share) for run in runs)
+    yield f"mark, {MARKS} marks, median", of_runs(marked, 50), "ms", None, baseline
+    yield "mark, 95th percentile", of_runs(marked, 95), "ms", 17, baseline
 
 
 def _walk(driver: webdriver.Chrome, address: str, steps: int, pace_ms: int) -> list[float]:

@@ -1,8 +1,7 @@
 import { Switch } from "radix-ui";
-import type { Frame } from "../api/client";
+import { useDeferredValue } from "react";
 import { keyOf, runCommand } from "../keys/inForce";
 import { useActiveSeen } from "../screens/wall/sight";
-import { useFollowing } from "../shoot/following";
 import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
 import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/selecting";
@@ -51,11 +50,11 @@ export function ScopeLine({ screen }: { screen: Screen }) {
 
 /** `selecting`: where a selection counts. */
 function Scope({ selecting }: { selecting: boolean }) {
-  const active = useFollowing(useShoot(activeFrame));
+  const name = useDeferredValue(useShoot((s) => activeFrame(s)?.name));
   const selected = useShoot((s) => (selecting ? s.selection.size : 0));
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
   const seen = useActiveSeen((s) => s.seen);
-  const scope = selected ? count(selected, "selected frame") : frameInWords(active, seen);
+  const scope = selected ? count(selected, "selected frame") : frameInWords(name, seen);
   return (
     <>
       <output aria-live="off" data-testid="scope">
@@ -84,10 +83,9 @@ function Scope({ selecting }: { selecting: boolean }) {
   );
 }
 
-function frameInWords(frame: Frame | undefined, seen: boolean): string {
-  if (!frame) return "nothing";
-  const name = shortName(frame.name);
-  return seen ? `frame ${name}` : `nothing: ${name} is out of sight`;
+function frameInWords(name: string | undefined, seen: boolean): string {
+  if (!name) return "nothing";
+  return seen ? `frame ${shortName(name)}` : `nothing: ${shortName(name)} is out of sight`;
 }
 
 /** The keys for a mark; to be pressed here as well, for who has none. */

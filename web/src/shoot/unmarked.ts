@@ -1,6 +1,6 @@
 /** Frames as far as they are not a matter of marks: what shows only these need not be made anew at every mark. */
 
-import { useMemo } from "react";
+import { useMemo, useRef } from "react";
 import type { Frame } from "../api/client";
 import { type ShootState, useShoot } from "./store";
 
@@ -9,6 +9,13 @@ const MARKS = new Set<keyof Frame>(["decision", "rating", "label"]);
 export function sameButMarks(one: Frame, other: Frame): boolean {
   if (one === other) return true;
   return (Object.keys(one) as (keyof Frame)[]).every((key) => MARKS.has(key) || one[key] === other[key]);
+}
+
+/** A frame as far as it is no matter of marks: the same one as long as only these change. */
+export function useUnmarked(frame: Frame): Frame {
+  const before = useRef(frame);
+  if (!sameButMarks(before.current, frame)) before.current = frame;
+  return before.current;
 }
 
 let indexed = "";

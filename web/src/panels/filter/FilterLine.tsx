@@ -1,6 +1,7 @@
+import { memo, useDeferredValue } from "react";
 import { keyOf } from "../../keys/inForce";
 import { showsAll } from "../../shoot/filter";
-import { useShoot } from "../../shoot/store";
+import { type ShootState, useShoot } from "../../shoot/store";
 import { tryAgain } from "../../shoot/tryAgain";
 import { setFilter, toggleDecision, toggleFilter } from "../../shoot/view";
 import { Chip, Hint, Kbd } from "../../ui/controls";
@@ -10,11 +11,21 @@ import { RatingFilter } from "./RatingFilter";
 
 /** What part of the shoot is in view, with counts, and what is hidden. */
 export function FilterLine() {
+  const view = useDeferredValue(useShoot((s) => s.view));
+  const shown = useDeferredValue(useShoot((s) => s.visible.length));
+  return <Line view={view} shown={shown} />;
+}
+
+interface Counted {
+  view: ShootState["view"];
+  shown: number;
+}
+
+/** Counts come right after the pictures that a mark changes. */
+const Line = memo(function Line({ view, shown }: Counted) {
   const filter = useShoot((s) => s.filter);
   const on = useShoot((s) => s.filterOn);
-  const view = useShoot((s) => s.view);
   const tally = view?.tally;
-  const shown = useShoot((s) => s.visible.length);
   const hidden = view ? view.total - shown : 0;
   const everything = showsAll(filter);
   const dim = !on && !everything ? "opacity-50" : "";
@@ -78,4 +89,4 @@ export function FilterLine() {
       )}
     </fieldset>
   );
-}
+});

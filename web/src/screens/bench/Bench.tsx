@@ -1,10 +1,11 @@
 import { memo, useEffect } from "react";
+import type { Frame } from "../../api/client";
 import { Evidence } from "../../panels/evidence/Evidence";
 import { NothingInView } from "../../panels/filter/NothingInView";
 import { usePanels } from "../../panels/shown";
 import { useFollowing } from "../../shoot/following";
 import { activeFrame, useShoot } from "../../shoot/store";
-import { sameButMarks } from "../../shoot/unmarked";
+import { sameButMarks, useUnmarked } from "../../shoot/unmarked";
 import { shown } from "../../ui/timing";
 import { useCalm } from "../../ui/useCalm";
 import { Stage } from "./Stage";
@@ -22,17 +23,21 @@ export function Bench() {
     if (frame) shown("winnow:mark", frame.id);
   }, [frame]);
   useTellWindows();
-  const told = useFollowing(frame);
-  if (!frame || !told) return <NothingInView />;
+  if (!frame) return <NothingInView />;
   return (
     <div className="flex min-w-0 flex-1 max-[900px]:flex-col">
       <main className={`flex min-h-0 min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
         <Stage frame={frame} bare={bare} />
-        {!bare && <StageLine frame={told} />}
+        {!bare && <Under frame={frame} />}
       </main>
       {evidence && !bare && <Beside />}
     </div>
   );
+}
+
+/** The line under the stage, once the pictures are drawn. */
+function Under({ frame }: { frame: Frame }) {
+  return <StageLine frame={useUnmarked(useFollowing(frame))} />;
 }
 
 /** The evidence on the active frame, once the person stays with it. */

@@ -9,6 +9,7 @@ import { draw } from "../../pictures/painting";
 import { place, pointAt, type Size, sizeOf, type Zoom } from "../../pictures/zoom";
 import { useEvidence } from "../../shoot/evidence";
 import { frameInWords } from "../../shoot/inWords";
+import { useUnmarked } from "../../shoot/unmarked";
 import { useSettings } from "../../ui/settings";
 import { CaptureLine } from "./CaptureLine";
 import { Loupe } from "./Loupe";
@@ -84,7 +85,8 @@ function zoomOf(aim: Aim, { frame, found, chosenIn }: Pick<Props, "frame" | "fou
 
 /** Draws the picture, again when a better one is there. Returns how good it is. */
 function usePicture(canvas: React.RefObject<HTMLCanvasElement | null>, props: Props, zoom: Zoom) {
-  const { frame, size, onDrawn } = props;
+  const { size, onDrawn } = props;
+  const frame = useUnmarked(props.frame);
   const overlays = useStage((s) => s.overlays);
   const surround = useSettings((s) => s.surround);
   const { data: evidence } = useEvidence(frame);

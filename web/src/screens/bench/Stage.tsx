@@ -17,7 +17,7 @@ import type { Tile } from "./tiling";
 import { useAimKept } from "./useAimKept";
 import { useDrawn } from "./useDrawn";
 import { useFollow } from "./useFollow";
-import { useReady } from "./useReady";
+import { type Next, useReady } from "./useReady";
 import { useSlots } from "./useSlots";
 
 /** Left free around the pictures for the ring of the active one, CSS px. */
@@ -130,20 +130,21 @@ function isSameTile(one: Tile, other: Tile): boolean {
   );
 }
 
-/** What the steps that are likely next would put on the stage. `key`: what stands there now. */
-function useNext(stage: StageOf, active: number, key: string): Shown[] {
+/** The frames of the steps that are likely next, and what these would put on the stage: that is worked out when the
+ * pictures of now are drawn. `key`: what stands there now. */
+function useNext(stage: StageOf, active: number, key: string): Next {
   const { layout, size, bare } = stage;
   // biome-ignore lint/correctness/useExhaustiveDependencies: neighbours follow from the key
   return useMemo(() => {
-    if (!size.width) return [];
+    if (!size.width) return { ids: [], shown: () => [] };
     const steps =
       layout === "group" ? [groupNeighbour(1), groupNeighbour(-1)] : [stageNeighbour(1), stageNeighbour(-1)];
     const near = steps.filter((id) => id !== null && id !== active) as number[];
     const further = layout === "one" ? framesAfter(active) : [];
     const unzoomed = { ...stage, zoomed: false };
-    return [...near, ...further].flatMap(
-      (id) => arrange(useShoot.getState(), inStead(unzoomed, id), id).shown,
-    );
+    const ids = [...near, ...further];
+    const shown = () => ids.flatMap((id) => arrange(useShoot.getState(), inStead(unzoomed, id), id).shown);
+    return { ids, shown };
   }, [key, size, bare, active, layout]);
 }
 

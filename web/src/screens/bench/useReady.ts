@@ -6,6 +6,7 @@ import { pictures, SPACE, type Wish } from "../../pictures/cache";
 import { partsWithin } from "../../pictures/parts";
 import { fitSize, type Part, type Size, sizeOf } from "../../pictures/zoom";
 import { askEvidence, evidenceOf } from "../../shoot/evidence";
+import { useShoot } from "../../shoot/store";
 import { afterPaint } from "../../ui/timing";
 import type { Shown } from "./arrange";
 
@@ -18,13 +19,23 @@ const RESTED_MS = 140;
 /** Of what is likely next, so many pictures are reduced to the size of the stage ahead of time. */
 const REDUCED_AHEAD = 10;
 
+export interface Next {
+  /** Frames that are likely next; of a group, one of it. */
+  ids: number[];
+  shown: () => Shown[];
+}
+
 /** Makes pictures ready: those on the stage, then the ones of the steps that are likely next. */
-export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: string) {
+export function useReady(stage: Shown[], ahead: Next, zoomed: boolean, key: string) {
   const settled = useStays(key, SETTLED_MS);
   const rested = useStays(key, RESTED_MS);
   const parts = useParts(stage, zoomed);
   const partsKey = JSON.stringify(parts);
-  const versions = [...stage, ...next].map(({ frame }) => `${frame.version}${frame.stage}`).join();
+  const versions = useShoot(({ frames }) =>
+    [...stage.map(({ frame }) => frame.id), ...ahead.ids]
+      .map((id) => `${frames.get(id)?.version}${frames.get(id)?.stage}`)
+      .join(),
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frames and their versions are in the key
   useEffect(() => {
     const sized = (shown: Shown[], withoutFirst = false): Wish[] =>
@@ -41,7 +52,7 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       shown
         .filter(({ frame }) => frame.stage !== "preview")
         .map(({ frame }) => ({ frame, quality: "first", now }));
-    const wishes = [
+    const wishes = (next: Shown[]) => [
       ...firsts(stage, stage.length === 1),
       ...all(stage.filter(isBare), "small"),
       ...firsts(next),
@@ -58,8 +69,9 @@ export function useReady(stage: Shown[], next: Shown[], zoomed: boolean, key: st
       ...(settled && !zoomed ? trueOnes : []),
     ];
     const prepare = () => {
+      const next = ahead.shown();
       if (rested) askEvidence(next.map(({ frame }) => frame));
-      pictures.want(wishes);
+      pictures.want(wishes(next));
     };
     // What is ready is shown first; the rest is made ready after that.
     const ready = stage.every(({ frame, size }) => {

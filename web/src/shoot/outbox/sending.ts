@@ -14,11 +14,19 @@ const TRIES_UNANSWERED = 3;
 const TRIES_FAILED = 6;
 const NO_ACCESS = 401;
 const SIGN_OF_LIFE_MS = 4000;
+/** A display frame, and a little. */
+const AFTER_DRAWING_MS = 20;
 
 /** Reads what was left from before, and from now on sends whatever is put in. */
 export async function startSending() {
-  useOutbox.subscribe(({ entries }) => entries.some(waits) && void sendAll());
+  useOutbox.subscribe(({ entries }) => entries.some(waits) && !sending && soon(() => void sendAll()));
   await readOutbox();
+}
+
+/** A mark is drawn first and sent then; a page that is not drawn sends at once. */
+function soon(send: () => void) {
+  if (typeof document === "undefined" || document.hidden) send();
+  else setTimeout(send, AFTER_DRAWING_MS);
 }
 
 let sending = false;
