@@ -269,6 +269,7 @@ def asked(page: Page) -> list[str]:
 def test_a_mark_is_one_request_whatever_is_in_view(plug: Plug) -> None:
     page = plug.page
     page.chord(Keys.ALT, "s")
+    until(lambda: any(path.endswith("/view") for path in asked(page)))
     page.until_text("[data-testid=shown]", "6 of 6")
     for key, wanted in (("3", ("undecided", 3)), ("d", ("reject", 3))):
         asked(page)

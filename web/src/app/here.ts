@@ -24,12 +24,15 @@ export function useHere(shootId: number, screen: string) {
     let timer: ReturnType<typeof setTimeout> | undefined;
     const later = () => {
       clearTimeout(timer);
-      timer = setTimeout(write, RESTED_MS);
+      timer = setTimeout(() => write(), RESTED_MS);
     };
     const ends = [
       useShoot.subscribe((now, before) => {
-        if (now.filter !== before.filter || now.filterOn !== before.filterOn) write();
-        else if (now.active !== before.active) later();
+        if (now.filter !== before.filter || now.filterOn !== before.filterOn) {
+          // Back must lead to the frame one was at, not to one of a moment before.
+          if (now.shootId === before.shootId && isWritten()) write(before);
+          write();
+        } else if (now.active !== before.active) later();
       }),
       useStage.subscribe((now, before) => now.layout !== before.layout && later()),
     ];
@@ -78,8 +81,11 @@ function arrive() {
   return { filter, filterOn };
 }
 
-function write() {
-  const { filter, filterOn, active, loaded } = useShoot.getState();
+/** Whether the address is that of the filter which was in force just now, and not of one that is being gone to. */
+let going = false;
+const isWritten = () => !going;
+
+function write({ filter, filterOn, active, loaded } = useShoot.getState()) {
   if (!loaded) return;
   const search = searchOf({ filter, filterOn, frame: active });
   const { layout } = useStage.getState();
@@ -103,7 +109,9 @@ function comeBack() {
   const now = useShoot.getState();
   const search = searchOf({ ...now, frame: null });
   if (viewIn(search) !== viewIn(new URLSearchParams(window.location.search))) {
+    going = true;
     useShoot.setState({ filter, filterOn });
+    going = false;
     if (frame !== null && now.frames.has(frame)) activate(frame);
     void refreshView();
   }

@@ -14,13 +14,23 @@ const STAYED_MS = 120;
 let home: HTMLElement | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
-/** Makes an element the one that keys act on, for as long as `isHome`. `name`: what it shows; another is announced anew. */
-export function useHome(element: RefObject<HTMLElement | null>, isHome: boolean, name: number) {
+/** Makes an element the one that keys act on, for as long as `isActive`. `name`: what it shows; another is announced anew. */
+export function useHome(element: RefObject<HTMLElement | null>, isActive: boolean, name: number) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another name is another thing in the same element
   useEffect(() => {
     const here = element.current;
-    if (!isHome || !here) return;
+    if (!isActive || !here) return;
     home = here;
+    // A control that was gone to by keys is done with: Enter is the screen's again, at once.
+    const had = document.activeElement;
+    if (
+      had instanceof HTMLElement &&
+      !isHome(had) &&
+      had !== document.body &&
+      !isLayerOpen() &&
+      !had.closest(FIELDS)
+    )
+      had.blur();
     clearTimeout(timer);
     timer = setTimeout(() => {
       if (document.activeElement === here) here.blur();
@@ -29,7 +39,7 @@ export function useHome(element: RefObject<HTMLElement | null>, isHome: boolean,
     return () => {
       if (home === here) home = null;
     };
-  }, [element, isHome, name]);
+  }, [element, isActive, name]);
 }
 
 /** Whether an element is one that keys act on, or was just before. */

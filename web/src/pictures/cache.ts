@@ -23,11 +23,12 @@ export const SPACE: Record<Quality, number> = {
 const AT_ONCE = 3;
 /** What a picture for the stage is reduced from, and its long edge, px: the smallest that is large enough is decoded far
  * sooner, and from one that is hardly larger the simplest way to reduce is as good. */
+const MEDIUM_EDGE = 1280;
+const PREVIEW_EDGE = 2560;
 const SOURCES: [PictureKind, number][] = [
   ["thumb", 512],
-  ["medium", 1280],
+  ["medium", MEDIUM_EDGE],
 ];
-const LARGEST: [PictureKind, number] = ["preview", 2560];
 /** First looks have a line of their own: they take a tenth of the time of what they stand for. */
 const FIRST_AT_ONCE = 3;
 /** Of these, full-size pictures: the next group must not wait for them. */
@@ -200,9 +201,20 @@ function keyOf({ frame, quality, size, part }: Pick<Wish, "frame" | "quality" | 
 function decode({ frame, quality, size, part }: Wish): Promise<ImageBitmap> {
   if (quality === "small") return decodeWhole(smallUrl(frame));
   if (quality !== "fit") return decodeWhole(pictureUrl(frame, quality), { part });
-  const long = size ? Math.max(size.width, size.height) : 0;
-  const [kind, edge] =
-    SOURCES.find(([of, edge]) => long <= edge && (of !== "thumb" || hasThumbnail(frame))) ?? LARGEST;
-  const isNear = long >= edge / 2;
+  const [kind, edge] = sourceFor(frame, size);
+  const isNear = edge < PREVIEW_EDGE && longOf(size) >= edge / 2;
   return decodeWhole(pictureUrl(frame, kind), { size, quality: isNear ? "low" : "high" });
+}
+
+/** A picture that is small itself is as soon decoded from its preview. */
+function sourceFor(frame: Frame, size: Size | undefined): [PictureKind, number] {
+  const isSmall = frame.width !== null && longOf(frame) <= MEDIUM_EDGE;
+  const found = SOURCES.find(
+    ([kind, edge]) => longOf(size) <= edge && (kind !== "thumb" || hasThumbnail(frame)),
+  );
+  return (!isSmall && found) || ["preview", PREVIEW_EDGE];
+}
+
+function longOf(size: { width: number | null; height: number | null } | undefined): number {
+  return Math.max(size?.width ?? 0, size?.height ?? 0);
 }

@@ -46,25 +46,24 @@ export function filterInForce({ filter, filterOn }: { filter: Filter; filterOn: 
   return filterOn ? filter : EVERYTHING;
 }
 
-/** The filter as the parameters of a question. */
+/** The filter as the parameters of a question, without those that ask for nothing. */
 export function queryOf(filter: Filter) {
   return {
     decision: filter.decisions.length ? filter.decisions : undefined,
     rating_rule: filter.ratingRule ?? undefined,
-    stars: filter.stars,
-    warned: filter.warned,
+    stars: filter.stars || undefined,
+    warned: filter.warned || undefined,
     warning: filter.warnings.length ? filter.warnings : undefined,
     faces: filter.faces ?? undefined,
     similar: filter.similar ?? undefined,
-    copies: filter.copies,
+    copies: filter.copies || undefined,
   };
 }
 
-/** The filter as an address holds it: the parameters of the question, without those that ask for nothing. */
+/** The filter as an address holds it: as the parameters of a question. */
 export function filterInAddress(filter: Filter): [string, string][] {
-  const nothing = queryOf(EVERYTHING) as Record<string, unknown>;
   return Object.entries(queryOf(filter)).flatMap(([name, value]) =>
-    value === nothing[name] ? [] : [value].flat().map((one): [string, string] => [name, String(one)]),
+    value === undefined ? [] : [value].flat().map((one): [string, string] => [name, String(one)]),
   );
 }
 
