@@ -139,11 +139,17 @@ def test_the_active_frame_has_the_keyboard_and_is_announced(bench: Page) -> None
     bench.press("g", Keys.ARROW_LEFT, Keys.ARROW_RIGHT, Keys.ENTER)
     bench.see("section[aria-label^=Frames]")
     until(lambda: "POS_0003" in focused())
+    # The list of keys does nothing by Enter that was not chosen in it.
+    bench.press("?")
+    bench.see("[role=dialog]")
+    bench.press(Keys.ENTER, Keys.ESCAPE)
+    until(lambda: not bench.find("[role=dialog]"))
+    assert decisions(bench) == "......."
     bench.press(Keys.ARROW_RIGHT, " ")
     bench.until_text("[data-testid=scope]", "1 selected frame")
     bench.press(Keys.ARROW_RIGHT, " ")
     bench.until_text("[data-testid=scope]", "2 selected frames")
-    bench.click("none")
+    bench.click("select nothing")
     until(lambda: "POS_0005" in focused() and "frame POS_0005" in bench.text("[data-testid=scope]"))
 
 
@@ -172,7 +178,7 @@ def test_fingers_select_on_the_wall_and_read_reasons(bench: Page) -> None:
         bench.until_text("[data-testid=scope]", "2 selected frames")
         bench.click("A keep")
         until(lambda: decisions(bench) == ".P...P.")
-        bench.click("none")
+        bench.click("select nothing")
         touch(bench, [middle("button[data-frame='4']")])
         bench.until_text("[data-testid=scope]", "frame POS_0004")
         if bench.find("button[aria-label^='Look at']"):

@@ -218,6 +218,8 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         connection.execute("UPDATE mark SET decision = 'pick' WHERE decision = 'keep'")
         connection.execute("UPDATE journal SET after = 'pick' WHERE after = 'keep'")
         connection.execute("UPDATE batch SET title = '2 frames picked'")
+        connection.execute("ALTER TABLE frame DROP COLUMN space")
+        connection.execute("ALTER TABLE frame DROP COLUMN profiled")
         connection.execute("PRAGMA user_version = 6")
     database = Database(path)
     assert marks.current(database.connection(), ids[:2]) == dict.fromkeys(ids[:2], Marks(Decision.KEEP))

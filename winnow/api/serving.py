@@ -92,6 +92,8 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
     say("Press Ctrl+C to end.")
     config = uvicorn.Config(
         create_app(desk, token=token, anywhere=not is_loopback(host)),
+        # The parser that takes whatever other applications of this host left among the cookies.
+        http="h11",
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=2,

@@ -1,4 +1,5 @@
 import { Dialog } from "radix-ui";
+import { useRef } from "react";
 import { commandsOf } from "../keys/inForce";
 import { keyName } from "../keys/press";
 import { Kbd } from "../ui/controls";
@@ -8,6 +9,7 @@ import type { Screen } from "./screens";
 /** The keys in force on this screen; who has no keyboard presses them here. */
 export function KeysDialog({ screen }: { screen: Screen }) {
   const open = useOverlay((s) => s.keys);
+  const content = useRef<HTMLDivElement>(null);
   const inForce = commandsOf(screen);
   const sections = [...new Set(inForce.map((command) => command.section))];
   return (
@@ -16,7 +18,14 @@ export function KeysDialog({ screen }: { screen: Screen }) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(1200px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
+          ref={content}
+          tabIndex={-1}
+          // Not the first command: Enter would do it.
+          onOpenAutoFocus={(event) => {
+            event.preventDefault();
+            content.current?.focus();
+          }}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(1200px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5 outline-none"
         >
           <Dialog.Title className="text-base font-semibold">Keys on the {screen}</Dialog.Title>
           <div className="mt-3 gap-8 columns-4 max-[1180px]:columns-3 max-[900px]:columns-2">
@@ -27,7 +36,7 @@ export function KeysDialog({ screen }: { screen: Screen }) {
                   {inForce
                     .filter((command) => command.section === section)
                     .map((command) => (
-                      <div key={command.id} className="flex items-center gap-2 py-0.5">
+                      <div key={command.id} className="flex items-center gap-2">
                         <dt className="flex-1">
                           <button
                             type="button"

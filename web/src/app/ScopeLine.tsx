@@ -68,7 +68,7 @@ function Scope({ selecting }: { selecting: boolean }) {
       {selected > 0 && (
         <Hint text="Select nothing" command="select-none">
           <button type="button" onClick={clearSelection} className="min-h-6 underline underline-offset-2">
-            none
+            select nothing
           </button>
         </Hint>
       )}

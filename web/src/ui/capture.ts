@@ -18,8 +18,7 @@ export function focalInWords({ focal_mm }: Pick<FrameDetails, "focal_mm">): stri
   return focal_mm ? `${Number(focal_mm.toFixed(1))} mm` : "";
 }
 
-/** The colour space of a file, and by what it is known. */
-export function spaceInWords({ space, profiled }: Pick<FrameDetails, "space" | "profiled">): string {
-  if (!space) return "no colour space told, shown as sRGB";
-  return profiled ? space : `${space}, without a profile`;
+/** The colour space of a file. */
+export function spaceInWords({ space }: Pick<FrameDetails, "space">): string {
+  return space ?? "colour space not told, shown as sRGB";
 }

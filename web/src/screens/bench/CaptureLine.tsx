@@ -1,18 +1,31 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Frame } from "../../api/client";
+import { place, type Size, sizeOf, type Zoom } from "../../pictures/zoom";
 import { detailsOf } from "../../shoot/details";
 import { exposureInWords, focalInWords, spaceInWords } from "../../ui/capture";
 import { useSettings } from "../../ui/settings";
 
-/** Capture data over a picture, as small as a caption. */
-export function CaptureLine({ frame, active }: { frame: Frame; active: boolean }) {
-  const on = useSettings((s) => s.capture);
-  return on ? <Line frame={frame} active={active} /> : null;
+interface Props {
+  frame: Frame;
+  /** Of the canvas, device px. */
+  size: Size;
+  zoom: Zoom;
+  active: boolean;
 }
 
-function Line({ frame, active }: { frame: Frame; active: boolean }) {
+/** Capture data over a picture, in its lower corner, as small as a caption. */
+export function CaptureLine(props: Props) {
+  const on = useSettings((s) => s.capture);
+  return on ? <Line {...props} /> : null;
+}
+
+function Line({ frame, size, zoom, active }: Props) {
   const { data } = useQuery(detailsOf(frame));
   if (!data) return null;
+  const lies = place(sizeOf(frame), size, zoom);
+  const ratio = window.devicePixelRatio || 1;
+  const left = Math.max(0, lies.left) / ratio;
+  const bottom = Math.max(0, size.height - lies.top - lies.height) / ratio;
   const parts = [
     data.captured_at?.slice(11, 19) ?? "no time",
     ...exposureInWords(data),
@@ -24,7 +37,8 @@ function Line({ frame, active }: { frame: Frame; active: boolean }) {
   return (
     <p
       data-testid={active ? "capture" : undefined}
-      className="pointer-events-none absolute bottom-1 left-1 mr-1 flex flex-wrap gap-x-2 over-picture rounded px-1.5 py-0.5 text-[11px] leading-snug"
+      style={{ left, bottom }}
+      className="pointer-events-none absolute m-1 flex flex-wrap gap-x-2 over-picture rounded px-1.5 py-0.5 text-[11px] leading-snug"
     >
       {parts.map((part) => (
         <span key={part}>{part}</span>

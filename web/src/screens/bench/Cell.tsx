@@ -67,7 +67,7 @@ export function Cell(props: Props) {
       {frame.decision === "reject" && !zoomed && <div className="struck opacity-70" />}
       {frame.problem && <Problem frame={frame} />}
       {!frame.problem && <PlainPicture frame={frame} size={size} zoom={zoom} />}
-      {!frame.problem && <CaptureLine frame={frame} active={active} />}
+      {!frame.problem && <CaptureLine frame={frame} size={size} zoom={zoom} active={active} />}
       {zoomed && (
         <ZoomWords zoom={zoom} quality={quality} frame={frame} aim={aim} found={found} evidence={evidence} />
       )}
