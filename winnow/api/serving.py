@@ -9,9 +9,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlencode
 
 import uvicorn
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
@@ -92,8 +94,7 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
     say("Press Ctrl+C to end.")
     config = uvicorn.Config(
         create_app(desk, token=token, anywhere=not is_loopback(host)),
-        # The parser that takes whatever other applications of this host left among the cookies.
-        http="h11",
+        http=Patient,
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=2,
@@ -133,6 +134,15 @@ def alone(data: Path) -> Iterator[None]:
                 "or choose another data folder with --data."
             ) from error
         yield
+
+
+class Patient(HttpToolsProtocol):
+    """HTTP that takes whatever other applications of this host left among the cookies, control characters included.
+    No proxy stands before this server that could read such a request otherwise."""
+
+    def __init__(self, *arguments: Any, **more: Any) -> None:
+        super().__init__(*arguments, **more)
+        self.parser.set_dangerous_leniencies(lenient_headers=True)
 
 
 class _Server(uvicorn.Server):
