@@ -230,7 +230,7 @@ def _act(
         batch=batch.id if batch else None,
         actions=last,
         revision=shoot.revision,
-        view=view_after(desk, desk.database.connection(), shoot_id, wanted, now_marked),
+        view=view_after(desk, shoot_id, wanted, now_marked),
     )
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from sqlite3 import Connection
 from typing import Annotated, Any
 
 from fastapi import Depends, Query
@@ -57,9 +56,7 @@ def counts(tally: Tally) -> dict[str, Any]:
     }
 
 
-def view_after(
-    desk: Desk, connection: Connection, shoot_id: int, wanted: FrameFilter, changed: Iterable[int]
-) -> models.ViewChange:
+def view_after(desk: Desk, shoot_id: int, wanted: FrameFilter, changed: Iterable[int]) -> models.ViewChange:
     """What the view through a filter is after some frames changed."""
-    passing, tally, _ = desk.census(shoot_id).look(connection, wanted, among=list(changed))
+    passing, tally, _ = desk.census(shoot_id).look(desk.database.connection(), wanted, among=list(changed))
     return models.ViewChange.model_validate({"passing": passing, **counts(tally)})

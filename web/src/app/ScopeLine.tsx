@@ -54,7 +54,7 @@ function Scope({ selecting }: { selecting: boolean }) {
   const selected = useShoot((s) => (selecting ? s.selection.size : 0));
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
   const seen = useActiveSeen((s) => s.seen);
-  const scope = selected ? count(selected, "selected frame") : frameInWords(name, seen);
+  const scope = selected ? count(selected, "selected frame") : scopeInWords(name, seen);
   return (
     <>
       <output aria-live="off" data-testid="scope">
@@ -83,7 +83,7 @@ function Scope({ selecting }: { selecting: boolean }) {
   );
 }
 
-function frameInWords(name: string | undefined, seen: boolean): string {
+function scopeInWords(name: string | undefined, seen: boolean): string {
   if (!name) return "nothing";
   return seen ? `frame ${shortName(name)}` : `nothing: ${shortName(name)} is out of sight`;
 }

@@ -30,7 +30,7 @@ export function useHere(shootId: number, screen: string) {
       useShoot.subscribe((now, before) => {
         if (now.filter !== before.filter || now.filterOn !== before.filterOn) {
           // Back must lead to the frame one was at, not to one of a moment before.
-          if (now.shootId === before.shootId && isWritten()) write(before);
+          if (now.shootId === before.shootId && !going) write(before);
           write();
         } else if (now.active !== before.active) later();
       }),
@@ -81,9 +81,8 @@ function arrive() {
   return { filter, filterOn };
 }
 
-/** Whether the address is that of the filter which was in force just now, and not of one that is being gone to. */
+/** The address is not that of the filter which was in force just now, but of one that is being gone to. */
 let going = false;
-const isWritten = () => !going;
 
 function write({ filter, filterOn, active, loaded } = useShoot.getState()) {
   if (!loaded) return;

@@ -5,7 +5,7 @@ import { onReconnect } from "../api/events";
 import { afterPaint } from "../ui/timing";
 import { Bitmaps, type Kept } from "./bitmaps";
 import { decodeWhole } from "./decoding";
-import type { Part, Size } from "./zoom";
+import { longEdge, MEDIUM_EDGE, type Part, type Size, sizeOf as wholeSize } from "./zoom";
 
 /** How good a bitmap is, worst first. `first`: the camera's own preview, as large as it is, for reducing it takes longer
  * than decoding it; `fit`: ours, at the size (device px) that it is shown at. */
@@ -21,10 +21,9 @@ export const SPACE: Record<Quality, number> = {
   full: 430e6,
 };
 const AT_ONCE = 3;
+const PREVIEW_EDGE = 2560;
 /** What a picture for the stage is reduced from, and its long edge, px: the smallest that is large enough is decoded far
  * sooner, and from one that is hardly larger the simplest way to reduce is as good. */
-const MEDIUM_EDGE = 1280;
-const PREVIEW_EDGE = 2560;
 const SOURCES: [PictureKind, number][] = [
   ["thumb", 512],
   ["medium", MEDIUM_EDGE],
@@ -198,23 +197,19 @@ function keyOf({ frame, quality, size, part }: Pick<Wish, "frame" | "quality" | 
   return part ? `${frame.version} ${part.left},${part.top} ${sizeOf(part)}` : frame.version;
 }
 
-function decode({ frame, quality, size, part }: Wish): Promise<ImageBitmap> {
+function decode({ frame, quality, size = wholeSize(frame), part }: Wish): Promise<ImageBitmap> {
   if (quality === "small") return decodeWhole(smallUrl(frame));
   if (quality !== "fit") return decodeWhole(pictureUrl(frame, quality), { part });
   const [kind, edge] = sourceFor(frame, size);
-  const isNear = edge < PREVIEW_EDGE && longOf(size) >= edge / 2;
+  const isNear = edge < PREVIEW_EDGE && longEdge(size) >= edge / 2;
   return decodeWhole(pictureUrl(frame, kind), { size, quality: isNear ? "low" : "high" });
 }
 
 /** A picture that is small itself is as soon decoded from its preview. */
-function sourceFor(frame: Frame, size: Size | undefined): [PictureKind, number] {
-  const isSmall = frame.width !== null && longOf(frame) <= MEDIUM_EDGE;
+function sourceFor(frame: Frame, size: Size): [PictureKind, number] {
+  const isSmall = frame.width !== null && longEdge(wholeSize(frame)) <= MEDIUM_EDGE;
   const found = SOURCES.find(
-    ([kind, edge]) => longOf(size) <= edge && (kind !== "thumb" || hasThumbnail(frame)),
+    ([kind, edge]) => longEdge(size) <= edge && (kind !== "thumb" || hasThumbnail(frame)),
   );
   return (!isSmall && found) || ["preview", PREVIEW_EDGE];
-}
-
-function longOf(size: { width: number | null; height: number | null } | undefined): number {
-  return Math.max(size?.width ?? 0, size?.height ?? 0);
 }

@@ -3,10 +3,7 @@
 import { LRUCache } from "lru-cache";
 import { type Frame, pictureUrl } from "../api/client";
 import { decodeCrop } from "./decoding";
-import { sizeOf } from "./zoom";
-
-/** Long edge of the picture that is decoded fastest of those that are large enough for most squares, px. */
-const MEDIUM_EDGE = 1280;
+import { longEdge, MEDIUM_EDGE, sizeOf } from "./zoom";
 
 /** Squares kept, about 15 kB each. */
 const KEPT = 2000;
@@ -33,16 +30,11 @@ export function cropOf(
     of: sizeOf(frame).width,
     wanted: side,
   };
-  const kind = (2 * reach * MEDIUM_EDGE) / longEdge(frame) >= side ? "medium" : "preview";
+  const kind = (2 * reach * MEDIUM_EDGE) / longEdge(sizeOf(frame)) >= side ? "medium" : "preview";
   const made = decodeCrop(pictureUrl(frame, kind), square).catch(() => {
     crops.delete(key);
     return null;
   });
   crops.set(key, made);
   return made;
-}
-
-function longEdge(frame: Frame): number {
-  const { width, height } = sizeOf(frame);
-  return Math.max(width, height);
 }

@@ -23,6 +23,13 @@ export function fitScale(picture: Size, stage: Size): number {
   return Math.min(stage.width / picture.width, stage.height / picture.height);
 }
 
+/** Long edge of the medium pictures, px: large enough for most stages, and decoded in a fraction of the time of a preview. */
+export const MEDIUM_EDGE = 1280;
+
+export function longEdge({ width, height }: Size): number {
+  return Math.max(width, height);
+}
+
 /** The shape of a frame as it will be shown, before its size is known too. */
 export function sizeOf(frame: { width: number | null; height: number | null }): Size {
   if (frame.width && frame.height) return { width: frame.width, height: frame.height };

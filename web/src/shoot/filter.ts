@@ -1,10 +1,10 @@
 /** What part of the shoot is asked for. Which frames pass is the server's to say. */
 
 import type { Decision, RatingRule, Warned } from "../api/client";
+import { WARNING_ORDER } from "../ui/warnings";
 
 const DECISIONS: Decision[] = ["keep", "undecided", "reject"];
 const RULES: RatingRule[] = ["at_least", "exactly", "at_most", "unrated"];
-const WARNINGS: Warned[] = ["missed", "soft", "moved", "shake", "eyes", "under", "over", "black"];
 
 export interface Filter {
   decisions: Decision[];
@@ -83,7 +83,7 @@ export function filterOfAddress(address: URLSearchParams): Filter {
     ratingRule: (isMeant && rule) || null,
     stars: isMeant && rule !== "unrated" ? stars : 0,
     warned: asked("warned") === true,
-    warnings: among("warning", WARNINGS),
+    warnings: among("warning", WARNING_ORDER),
     faces: asked("faces"),
     similar: asked("similar"),
     copies: asked("copies") === true,

@@ -1,4 +1,4 @@
-import { memo } from "react";
+import { memo, type ReactNode } from "react";
 import type { Frame } from "../../api/client";
 import { Gauge } from "../../panels/evidence/Gauge";
 import { Warnings } from "../../panels/evidence/Warnings";
@@ -20,8 +20,6 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
   const motion = data?.focus?.motion;
   const faces = data?.faces?.filter((face) => face.eyes.some((eye) => eye.state !== "unknown")) ?? [];
   const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
-  const toggle = (decision: "keep" | "reject", at: number) =>
-    mark({ decision: frame.decision === decision ? "undecided" : decision }, at, [frame.id]);
   const stars = (
     <StarButtons
       rating={frame.rating}
@@ -35,17 +33,9 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
       data-testid={active ? "strip" : undefined}
       data-strip={frame.id}
     >
-      <button
-        type="button"
-        tabIndex={active ? 0 : -1}
-        aria-pressed={frame.decision === "keep"}
-        aria-label={`Keep ${frame.name}`}
-        title="Keep"
-        onClick={(event) => toggle("keep", event.timeStamp)}
-        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "keep" ? "" : "opacity-45 hover:opacity-100"}`}
-      >
+      <DecisionButton frame={frame} decision="keep" title="Keep" active={active}>
         {frame.decision === "keep" ? <Grain size={15} /> : <Hollow />}
-      </button>
+      </DecisionButton>
       <button
         type="button"
         tabIndex={-1}
@@ -98,22 +88,40 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
         )}
         {frame.note && <span className="flex-1 basis-40 truncate leading-6 text-ink">{frame.note}</span>}
       </div>
-      <button
-        type="button"
-        tabIndex={active ? 0 : -1}
-        aria-pressed={frame.decision === "reject"}
-        aria-label={`Reject ${frame.name}`}
-        title="Reject"
-        onClick={(event) => toggle("reject", event.timeStamp)}
-        className={`grid size-6 shrink-0 place-items-center rounded ${frame.decision === "reject" ? "text-ink" : "opacity-60 hover:opacity-100"}`}
-      >
+      <DecisionButton frame={frame} decision="reject" title="Reject" active={active}>
         <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden="true">
           <path d="M1 12 12 1" stroke="currentColor" strokeWidth={frame.decision === "reject" ? 2.4 : 1.4} />
         </svg>
-      </button>
+      </DecisionButton>
     </div>
   );
 });
+
+interface DecisionProps {
+  frame: Frame;
+  decision: "keep" | "reject";
+  title: string;
+  active: boolean;
+  children: ReactNode;
+}
+
+/** Sets a decision; the one that is set, pressed again, is taken back. */
+function DecisionButton({ frame, decision, title, active, children }: DecisionProps) {
+  const on = frame.decision === decision;
+  return (
+    <button
+      type="button"
+      tabIndex={active ? 0 : -1}
+      aria-pressed={on}
+      aria-label={`${title} ${frame.name}`}
+      title={title}
+      onClick={(event) => mark({ decision: on ? "undecided" : decision }, event.timeStamp, [frame.id])}
+      className={`grid size-6 shrink-0 place-items-center rounded ${on ? "text-ink" : "opacity-60 hover:opacity-100"}`}
+    >
+      {children}
+    </button>
+  );
+}
 
 /** A frame that is alone leads nothing. */
 function Lead({ group }: { group: number }) {
