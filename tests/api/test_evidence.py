@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
+from urllib.parse import quote
 
 import pytest
 from PIL import Image, ImageFilter
@@ -48,22 +50,26 @@ def test_details_of_a_frame(server: Server, shoot: int) -> None:
 def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
     ids = [frame["id"] for frame in frames_of(server, shoot)]
     view = server.get(f"/api/shoots/{shoot}/view")
-    tally = view["tally"]
-    assert (tally["faces"], tally["faceless"], tally["similar"], tally["single"]) == (2, 3, 4, 1)
+    assert (view["show"], view["parts"]) == ("", [])
+    facets = {one["facet"]: one for one in server.get(f"/api/shoots/{shoot}/facets")}
+    counted = {value["phrase"]: value["count"] for one in facets.values() for value in one["values"]}
+    assert (counted["with faces"], counted["no faces"], counted["has similar"], counted["single"]) == (2, 3, 4, 1)
+    assert facets["sigma"]["figures"]["after"] == " px" and facets["warning"]["figures"] is None
 
-    def passing(query: str) -> list[int]:
-        found: list[int] = server.get(f"/api/shoots/{shoot}/view?{query}")["ids"]
+    def passing(show: str) -> list[int]:
+        found: list[int] = server.get(f"/api/shoots/{shoot}/view?show={quote(show)}")["ids"]
         return found
 
-    assert passing("faces=true") == ids[:2]
-    assert passing("similar=false") == ids[4:]
-    assert passing("faces=false&similar=true") == ids[2:4]
-    assert passing("warning=missed&warning=soft") == ids[4:], "any of them"
-    assert passing("warning=missed") != passing("warning=soft"), "each by itself"
-    for warning, count in tally["warnings"].items():
-        assert len(passing(f"warning={warning}")) == count, warning
-    assert passing("warning=shake") == []
-    assert server.request("GET", f"/api/shoots/{shoot}/view?warning=ugly")[0] == 422
+    assert passing("with faces") == ids[:2]
+    assert passing("single") == ids[4:]
+    assert passing("no faces, has similar") == ids[2:4]
+    assert passing("focus missed or soft") == ids[4:], "any of them"
+    assert passing("focus missed") != passing("soft"), "each by itself"
+    for phrase, count in counted.items():
+        assert len(passing(phrase)) == count, phrase
+    assert passing("shaken") == []
+    status, _, answer = server.request("GET", f"/api/shoots/{shoot}/view?show=ugly")
+    assert status == 422 and "nothing that can be asked for" in json.loads(answer)["detail"]
 
 
 def test_the_same_point(server: Server, shoot: int) -> None:

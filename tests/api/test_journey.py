@@ -24,17 +24,17 @@ def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
     marked = server.post(f"{base}/marks", {"frame_ids": ids[:2], "decision": "keep", "rating": 4})
     assert marked["actions"]["undo"]["title"] == "2 frames: kept, 4 stars"
     assert marked["actions"]["redo"] is None
-    view = server.get(f"{base}/view?decision=keep&rating_rule=at_least&stars=4")
+    view = server.get(f"{base}/view?show=kept,4%20stars%20or%20more")
     assert (view["ids"], view["total"], view["hidden"]) == (ids[:2], 6, 4)
     assert view["tally"]["decisions"] == {"undecided": 4, "keep": 2, "reject": 0}
     assert view["tally"]["ratings"] == [4, 0, 0, 0, 2, 0]
     changed = server.get(f"{base}/frames?since={first['revision']}")
     assert [frame["id"] for frame in changed["frames"]] == ids[:2]
     assert server.step(shoot, "undo")["actions"]["redo"]["title"] == "2 frames: kept, 4 stars"
-    assert server.get(f"{base}/view?decision=keep")["ids"] == []
+    assert server.get(f"{base}/view?show=keepers")["ids"] == []
     assert server.get(f"{base}/actions")["undo"] is None
     server.step(shoot, "redo")
-    assert server.get(f"{base}/view?decision=keep")["ids"] == ids[:2]
+    assert server.get(f"{base}/view?show=keepers")["ids"] == ids[:2]
 
 
 def test_a_mark_says_what_it_makes_of_the_view(server: Server, shoot_folder: Path) -> None:
@@ -44,9 +44,9 @@ def test_a_mark_says_what_it_makes_of_the_view(server: Server, shoot_folder: Pat
     ids = [frame["id"] for frame in server.frames(shoot)]
     queries = (
         "",
-        "?decision=keep",
-        "?decision=undecided&decision=reject",
-        "?rating_rule=at_least&stars=2&similar=true",
+        "?show=keepers",
+        "?show=undecided%20or%20rejects",
+        "?show=2%20stars%20or%20more,has%20similar",
     )
     for number, query in enumerate(queries):
         wish = {"frame_ids": ids[:3], "decision": ["keep", "reject"][number % 2], "rating": number}
@@ -54,7 +54,7 @@ def test_a_mark_says_what_it_makes_of_the_view(server: Server, shoot_folder: Pat
         whole = server.get(f"{base}/view{query}")
         assert seen["passing"] == [i for i in ids[:3] if i in whole["ids"]]
         assert all(seen[name] == whole[name] for name in seen if name != "passing")
-    assert server.request("POST", f"{base}/marks?stars=9", {"frame_ids": ids[:1], "rating": 1})[0] == 422
+    assert server.request("POST", f"{base}/marks?show=9%20stars", {"frame_ids": ids[:1], "rating": 1})[0] == 422
 
 
 def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> None:
@@ -68,7 +68,7 @@ def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> No
     assert second["batch"] == first["batch"] and second["revision"] > first["revision"]
     assert [frame["id"] for frame in second["frames"]] == ids[3:], "only what this part changed"
     assert second["actions"]["undo"] == {"batch": first["batch"], "title": "6 frames: rejected"}
-    view = server.get(f"{base}/view?decision=reject")
+    view = server.get(f"{base}/view?show=rejects")
     assert (view["ids"], view["revision"]) == (ids, second["revision"])
     assert len(server.step(shoot, "undo")["frames"]) == 6
     assert {frame["decision"] for frame in server.frames(shoot)} == {"undecided"}
@@ -115,7 +115,7 @@ def test_bad_wishes_get_a_message(server: Server, shoot_folder: Path) -> None:
         assert status == 422, body
         assert json.loads(answer)["detail"]
     assert server.request("GET", "/api/shoots/99")[0] == 404
-    assert server.request("GET", f"/api/shoots/{shoot}/view?rating_rule=at_least&stars=0")[0] == 422
+    assert server.request("GET", f"/api/shoots/{shoot}/view?show=9%20stars")[0] == 422
 
 
 def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> None:
@@ -127,11 +127,11 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "keep"})
         server.kill()
     with running(data, root=tmp_path) as server:
-        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids[1:]
+        assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == ids[1:]
         server.step(shoot, "undo")
-        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == ids
+        assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == ids
         server.step(shoot, "undo")
-        assert server.get(f"/api/shoots/{shoot}/view?decision=reject")["ids"] == []
+        assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == []
 
 
 @pytest.mark.parametrize(("end", "way"), [(signal.SIGKILL, "reverse"), (signal.SIGINT, "apply")])
@@ -208,7 +208,7 @@ def test_a_shoot_off_the_list_comes_back_whole(server: Server, shoot_folder: Pat
     assert server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
     assert server.get("/api/shoots") == []
     assert server.open(shoot_folder) == shoot
-    assert server.get(f"/api/shoots/{shoot}/view?rating_rule=exactly&stars=5")["ids"] == ids[:1]
+    assert server.get(f"/api/shoots/{shoot}/view?show=5%20stars")["ids"] == ids[:1]
 
 
 def test_glimpses_come_before_thumbnails(server: Server, tmp_path: Path) -> None:

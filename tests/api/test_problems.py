@@ -57,8 +57,8 @@ BIG = 2**63
         ("GET", "/api/frames/1/same-point?x=1e308&y=1&among=1", 422, "not-understood"),
         ("GET", f"/api/shoots/1/frames?since={BIG}", 422, "not-understood"),
         ("GET", "/api/shoots/1/frames?limit=100000", 422, "not-understood"),
-        ("GET", "/api/shoots/1/view?stars=9", 422, "not-understood"),
-        ("GET", "/api/shoots/1/view?rating_rule=at_least&stars=0", 422, "cannot-be-done"),
+        ("GET", "/api/shoots/1/filter?at=-1", 422, "not-understood"),
+        ("GET", "/api/shoots/1/view?show=9%20stars", 422, "cannot-be-done"),
         ("GET", "/api/folders?path=%00", 422, "not-understood"),
         ("GET", "/api/folders?path=/" + "x" * 300, 422, "folder-refused"),
         ("GET", "/api/folders?path=/" + "x/" * 2040, 422, "folder-refused"),
@@ -247,7 +247,7 @@ def test_lists_come_in_pages_and_only_when_changed(server: Server, shoot_folder:
     assert [frame["id"] for frame in first["frames"]] == ids[:4] and first["more"]
     rest = server.get(f"{base}/frames?limit=4&after={ids[3]}")
     assert [frame["id"] for frame in rest["frames"]] == ids[4:] and not rest["more"]
-    for path in (f"{base}/frames?limit=4", f"{base}/view?decision=keep"):
+    for path in (f"{base}/frames?limit=4", f"{base}/view?show=keepers"):
         tag = server.request("GET", path)[1]["etag"]
         assert server.request("GET", path, headers={"If-None-Match": f'"other", {tag}'})[0] == 304
         server.post(f"{base}/marks", {"frame_ids": ids[:1], "rating": 1 + len(path) % 5})

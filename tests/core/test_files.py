@@ -10,7 +10,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from winnow.core.capture import from_tags
-from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.naming import TakenNames, common_base
 from winnow.core.order import Stamp, arrange, natural_key, split_by_gaps
 from winnow.core.orientation import upright, upright_size
@@ -153,14 +152,6 @@ def test_capture_tags_that_make_no_sense_are_left_out() -> None:
     assert found.shutter_s is None
     assert found.aperture is None
     assert (found.iso, found.orientation, found.camera) == (400, 1, "Tarn T2")
-
-
-def test_filter_ranges() -> None:
-    assert FrameFilter(rating_rule=RatingRule.AT_MOST, stars=2).star_range() == (1, 2)
-    assert FrameFilter(rating_rule=RatingRule.UNRATED).star_range() == (0, 0)
-    assert FrameFilter().shows_all
-    with pytest.raises(ValueError, match="1 to 5"):
-        FrameFilter(rating_rule=RatingRule.AT_LEAST, stars=0)
 
 
 def test_pace() -> None:

@@ -17,7 +17,8 @@ from tests.formats.test_images import write_dng
 from tests.pipeline import crash
 from tests.server import until
 from winnow.api.desk import Desk
-from winnow.core.filters import FrameFilter
+from winnow.core.labels import FIRST
+from winnow.core.sentence import parse
 from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks
@@ -280,7 +281,7 @@ def test_the_same_content_twice_says_so(shoot: Shoot) -> None:
     assert copies == {"WIN_0001.JPG": 1, "again.jpg": 1}
     connection = shoot.desk.database.connection()
     ids = {row["id"] for name, row in shoot.rows().items() if name in copies}
-    found, tally, _ = Census(shoot.id).look(connection, FrameFilter(copies=True))
+    found, tally, _ = Census(shoot.id).look(connection, parse("copies", FIRST), FIRST)
     assert set(found) == ids
     assert tally.copies == 2
     (shoot.folder / "again.jpg").unlink()

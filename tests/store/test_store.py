@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from pathlib import Path
 
@@ -9,7 +10,6 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from winnow.core.filters import FrameFilter, RatingRule
 from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
@@ -137,29 +137,6 @@ def test_only_changes_are_sent_again(database: Database, tmp_path: Path) -> None
     assert [r["id"] for r in frames.changed(database.connection(), shoot_id, 1, 0, 9)] == ids[1:2]
 
 
-def test_filters_against_a_plain_loop(database: Database, tmp_path: Path) -> None:
-    shoot_id, ids = fill(database, tmp_path, 12)
-    for n, frame_id in enumerate(ids):
-        set_field(database, shoot_id, [frame_id], Field.RATING, n % 6)
-        set_field(database, shoot_id, [frame_id], Field.DECISION, list(Decision)[n % 3].value)
-    connection = database.connection()
-    state = marks.current(connection, ids)
-    for rule in (None, *RatingRule):
-        for decisions in (frozenset(), frozenset({Decision.KEEP}), frozenset(Decision)):
-            wanted = FrameFilter(decisions, rule, 2)
-            keep = {
-                None: lambda r: True,
-                RatingRule.AT_LEAST: lambda r: r >= 2,
-                RatingRule.EXACTLY: lambda r: r == 2,
-                RatingRule.AT_MOST: lambda r: 0 < r <= 2,
-                RatingRule.UNRATED: lambda r: r == 0,
-            }[rule]
-            expected = [
-                i for i in ids if keep(state[i].rating) and (not decisions or state[i].decision in decisions)
-            ]
-            assert Census(shoot_id).look(connection, wanted)[0] == expected
-
-
 def test_names_that_are_not_utf8(database: Database, tmp_path: Path) -> None:
     name = b"caf\xe9.jpg".decode("utf-8", "surrogateescape")
     with database.transaction() as connection:
@@ -218,10 +195,24 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         connection.execute("UPDATE mark SET decision = 'pick' WHERE decision = 'keep'")
         connection.execute("UPDATE journal SET after = 'pick' WHERE after = 'keep'")
         connection.execute("UPDATE batch SET title = '2 frames picked'")
-        connection.execute("ALTER TABLE frame DROP COLUMN space")
-        connection.execute("ALTER TABLE frame DROP COLUMN profiled")
+        eyes = [[{"state": "open"}, {"state": "unknown"}], [{"state": "closed"}, {"state": "open"}]]
+        judged = {
+            "subject": {"sigma_px": 1.5},
+            "group_stops": -0.25,
+            "faces": [{"facing": False, "eyes": eyes[0]}, {"facing": True, "eyes": eyes[1]}],
+        }
+        connection.execute(
+            "INSERT INTO evidence (frame_id, version, method, judgement) VALUES (?, 'v', 1, ?)",
+            (ids[2], json.dumps(judged)),
+        )
+        for column in ("space", "profiled", "sigma", "light", "looks", "edited"):
+            connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
+        connection.execute("DROP TABLE label_set")
+        connection.execute("DROP TABLE named_filter")
         connection.execute("PRAGMA user_version = 6")
     database = Database(path)
+    found = database.connection().execute("SELECT sigma, light, looks FROM frame ORDER BY id").fetchall()
+    assert [tuple(row) for row in found[1:3]] == [(None, None, ""), (1.5, -0.25, "closed away")]
     assert marks.current(database.connection(), ids[:2]) == dict.fromkeys(ids[:2], Marks(Decision.KEEP))
     assert marks.rebuilt(database.connection(), shoot_id)[ids[0]].decision is Decision.KEEP
     assert marks.title_of(database.connection(), 1) == "2 frames kept"

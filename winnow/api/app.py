@@ -15,7 +15,19 @@ from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
-from winnow.api import events, evidence, folders, marks, pictures, plans, problems, settings, shoots
+from winnow.api import (
+    events,
+    evidence,
+    filters,
+    folders,
+    labels,
+    marks,
+    pictures,
+    plans,
+    problems,
+    settings,
+    shoots,
+)
 from winnow.api.desk import Desk, MovedShootError
 from winnow.api.limits import BodyLimit
 from winnow.api.problems import Code
@@ -45,7 +57,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         separate_input_output_schemas=False,
     )
     app.state.desk = desk
-    for module in (shoots, marks, pictures, evidence, plans, folders, settings, events):
+    for module in (shoots, filters, marks, labels, pictures, evidence, plans, folders, settings, events):
         app.include_router(module.router)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")

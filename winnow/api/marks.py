@@ -11,8 +11,7 @@ from winnow.api import models
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.viewing import Wanted, view_after
-from winnow.core.filters import FrameFilter
+from winnow.api.viewing import Asked, Wanted, view_after
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, sentence
@@ -43,7 +42,7 @@ def set_marks(
     if wish.rating is not None:
         values[Field.RATING] = wish.rating
     if "label" in wish.model_fields_set:
-        values[Field.LABEL] = wish.label or None
+        values[Field.LABEL] = wanted.labels.id_of(wish.label) if wish.label else None
     try:
         Marks(label=wish.label or None)
     except ValueError as error:
@@ -52,7 +51,9 @@ def set_marks(
         raise ProblemError(Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating or a label.")
     demand_frames_of(desk, shoot, wish.frame_ids)
     count = wish.of or len(wish.frame_ids)
-    title = sentence(frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values)
+    title = sentence(
+        frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values, wanted.labels.name_of
+    )
     return _act(
         desk,
         shoot.id,
@@ -202,7 +203,7 @@ def _act(
     desk: Desk,
     shoot_id: int,
     once: Once,
-    wanted: FrameFilter,
+    wanted: Asked,
     action: Callable[[Connection], Batch | None],
 ) -> models.Marked:
     """Does something that is journalled, once; tells who listens."""

@@ -10,12 +10,13 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from winnow.core.evidence import SubjectKind
 from winnow.core.exposure import ExposureVerdict
 from winnow.core.faces.eyes import EyeState
-from winnow.core.filters import Warned
 from winnow.core.focus.motion import MotionKind
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.group_edits import Regrouping
+from winnow.core.labels import LONGEST_MEANING, MOST_LABELS, Colour, Shape
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.core.pairing import Role
+from winnow.core.warned import Warned
 from winnow.pipeline.progress import ProgressState
 from winnow.store.frames import FramePlace
 from winnow.store.plans import PlanKind, PlanState
@@ -197,19 +198,15 @@ class FrameDetails(Model):
 
 
 class Tally(Model):
-    """How many frames of the shoot each filter would show on its own."""
+    """How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
+    warned: with notes on their files; again: whose problem may have passed."""
 
     model_config = ConfigDict(extra="ignore", from_attributes=True)
 
     decisions: dict[Decision, int]
     ratings: list[int]
+    labels: dict[str, int]
     warned: int
-    warnings: dict[Warned, int]
-    faces: int
-    faceless: int
-    similar: int
-    single: int
-    copies: int
     again: int
 
 
@@ -365,13 +362,134 @@ class Counts(Model):
     missing: int
 
 
+class FilterPart(Model):
+    """A part of a filter. words: its alternatives, each a phrase; text: all of it, as it stands in the sentence."""
+
+    facet: str
+    title: str
+    words: list[str]
+    negated: bool
+    text: str
+
+
 class View(Counts):
     """The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
-    counted."""
+    counted; show, parts: the filter, as a sentence and taken apart."""
 
     revision: int
     ids: list[int]
     hidden: int
+    show: str
+    parts: list[FilterPart]
+
+
+class FacetValue(Model):
+    """An alternative of a facet. count: frames it would show beside the rest of the filter; ends: of figures, the
+    lower and the upper, as phrases write them."""
+
+    phrase: str
+    count: int
+    ends: list[str] | None = Field(default=None, min_length=2, max_length=2)
+
+
+class FigureForm(Model):
+    """How phrases of figures are made: before, lower end, between, upper end, after."""
+
+    before: str
+    between: str
+    after: str
+
+
+class FacetView(Model):
+    """What can be asked for. figures: it is a matter of ranges, and the values are the bars of a histogram."""
+
+    facet: str
+    title: str
+    figures: FigureForm | None
+    values: list[FacetValue]
+
+
+class SentenceProblem(Model):
+    """What cannot be understood, and where in the text."""
+
+    message: str
+    start: int
+    end: int
+
+
+class CompletionView(Model):
+    """A phrase that can stand in the place `start` to `end` of the text."""
+
+    start: int
+    end: int
+    phrase: str
+    count: int | None
+
+
+class FilterTyped(Model):
+    """A sentence as far as it is typed. show, parts: what it asks for, None where it cannot be understood yet."""
+
+    show: str | None
+    parts: list[FilterPart] | None
+    problem: SentenceProblem | None
+    completions: list[CompletionView]
+
+
+class NamedFilterWish(Model):
+    """A filter to be kept under a name. everywhere: for all shoots."""
+
+    name: str = Field(min_length=1, max_length=80)
+    show: str = Field(min_length=1, max_length=2000)
+    everywhere: StrictBool = False
+
+
+class NamedFilter(NamedFilterWish):
+    id: int
+
+
+class LabelView(Model):
+    """A label as the person defined it; see `core.labels.Label`."""
+
+    id: str = Field(min_length=1, max_length=MAX_LABEL_LENGTH)
+    name: str = Field(min_length=1, max_length=MAX_LABEL_LENGTH)
+    meaning: str = Field(default="", max_length=LONGEST_MEANING)
+    colour: Colour
+    shape: Shape
+    key: str | None = Field(default=None, min_length=1, max_length=1)
+    texts: dict[str, str] = Field(default={}, max_length=20)
+    also: list[str] = Field(default=[], max_length=100)
+
+
+class LabelSetView(Model):
+    """All labels. program: for which of the programs their texts are written; None: their names are."""
+
+    labels: list[LabelView] = Field(max_length=MOST_LABELS)
+    program: str | None = Field(default=None, max_length=80)
+
+
+class LabelUse(Model):
+    """A text that frames hold as their label. label: the id of the label that it means, None if nobody defined it."""
+
+    text: str
+    label: str | None
+    frames: int
+    shoots: int
+
+
+class Labels(LabelSetView):
+    """The labels in force. version: grows with every change; last: what was changed last, which can be taken back;
+    colours: hexadecimal."""
+
+    version: int
+    last: str | None
+    colours: dict[Colour, str]
+
+
+class LabelsWish(LabelSetView):
+    """Labels from now on. version: of those that were changed; said: what was changed, in words."""
+
+    version: int = Field(ge=0, le=2**63 - 1, strict=True)
+    said: str = Field(min_length=1, max_length=200)
 
 
 class ViewChange(Counts):

@@ -22,13 +22,13 @@ from winnow.api.desk import (
 )
 from winnow.api.models import Revision
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
-from winnow.api.viewing import Wanted, counts
+from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
 from winnow.pipeline import relocation
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.relocation import RelocationError
 from winnow.pipeline.scan import FolderUnreadableError
-from winnow.store import evidence, frames, plans, shoots
+from winnow.store import evidence, frames, labels, plans, shoots
 from winnow.store.database import display
 from winnow.store.frames import FramePlace, Stage
 from winnow.store.shoots import Shoot
@@ -47,7 +47,7 @@ STAGES: dict[int, models.StageName] = {
 
 def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
     connection = desk.database.connection()
-    tally, cover_id = desk.census(shoot.id).overview(connection)
+    tally, cover_id = desk.census(shoot.id).overview(connection, labels.current(connection))
     cover = frames.picture(connection, cover_id) if cover_id else None
     first_at, last_at = shoots.span(connection, shoot.id)
     return models.ShootCard(
@@ -218,13 +218,20 @@ def get_view(
     wanted: Wanted,
 ) -> Response:
     """The frames that pass a filter, and the count of each."""
-    unchanged = condition.unchanged(shoot.id, shoot.revision, wanted)
+    unchanged = condition.unchanged(shoot.id, shoot.revision, wanted.filter, wanted.labels)
     if unchanged:
         return unchanged
-    ids, tally, revision = desk.census(shoot.id).look(desk.database.connection(), wanted)
+    census, connection = desk.census(shoot.id), desk.database.connection()
+    ids, tally, revision = census.look(connection, wanted.filter, wanted.labels)
     total = tally.places[FramePlace.SHOOT]
     view = models.View.model_construct(
-        None, revision=revision, ids=ids, hidden=total - len(ids), **counts(tally)
+        None,
+        revision=revision,
+        ids=ids,
+        hidden=total - len(ids),
+        show=wanted.show,
+        parts=parts(wanted),
+        **counts(tally),
     )
     return Response(view.model_dump_json(), media_type="application/json", headers=condition.headers)
 

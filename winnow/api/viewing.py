@@ -3,46 +3,63 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import Depends, Query
 
 from winnow.api import models
-from winnow.api.desk import Desk
+from winnow.api.desk import Desk, OnDesk
 from winnow.api.problems import Code, ProblemError
-from winnow.core.filters import FrameFilter, RatingRule, Warned
-from winnow.core.marks import MAX_RATING, Decision
+from winnow.core import sentence
+from winnow.core.facets.registry import BY_NAME
+from winnow.core.filters import FrameFilter
+from winnow.core.labels import LabelSet
+from winnow.store import labels
 from winnow.store.census import Tally
 from winnow.store.frames import FramePlace
 
+Sentence = Annotated[
+    str, Query(max_length=sentence.LONGEST, description="A filter as a sentence; see docs/filters.md.")
+]
 
-def _filter(
-    decision: Annotated[list[Decision] | None, Query(max_length=10)] = None,
-    rating_rule: RatingRule | None = None,
-    stars: Annotated[int, Query(ge=0, le=MAX_RATING)] = 0,
-    warned: bool = False,
-    warning: Annotated[list[Warned] | None, Query(max_length=20)] = None,
-    faces: bool | None = None,
-    similar: bool | None = None,
-    copies: bool = False,
-) -> FrameFilter:
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """The filter that a question carries, and the labels that it was read with."""
+
+    filter: FrameFilter
+    labels: LabelSet
+
+    @property
+    def show(self) -> str:
+        return sentence.say(self.filter, self.labels)
+
+
+def _asked(desk: OnDesk, show: Sentence = "") -> Asked:
+    named = labels.current(desk.database.connection())
     try:
-        return FrameFilter(
-            frozenset(decision or ()),
-            rating_rule,
-            stars,
-            warned,
-            frozenset(warning or ()),
-            faces,
-            similar,
-            copies,
-        )
-    except ValueError as error:
+        return Asked(sentence.parse(show, named), named)
+    except sentence.SentenceError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
 
 
-Wanted = Annotated[FrameFilter, Depends(_filter)]
+Wanted = Annotated[Asked, Depends(_asked)]
 """The filter that a question carries; without one, everything passes."""
+
+
+def parts(asked: Asked) -> list[models.FilterPart]:
+    """A filter taken apart, as it is shown."""
+    return [
+        models.FilterPart(
+            facet=part.facet,
+            title=BY_NAME[part.facet].title,
+            words=[BY_NAME[part.facet].say(one, asked.labels) for one in part.wanted],
+            negated=part.negated,
+            text=sentence.say_part(part, asked.labels),
+        )
+        for part in asked.filter.parts
+    ]
 
 
 def counts(tally: Tally) -> dict[str, Any]:
@@ -56,7 +73,8 @@ def counts(tally: Tally) -> dict[str, Any]:
     }
 
 
-def view_after(desk: Desk, shoot_id: int, wanted: FrameFilter, changed: Iterable[int]) -> models.ViewChange:
+def view_after(desk: Desk, shoot_id: int, asked: Asked, changed: Iterable[int]) -> models.ViewChange:
     """What the view through a filter is after some frames changed."""
-    passing, tally, _ = desk.census(shoot_id).look(desk.database.connection(), wanted, among=list(changed))
+    census, connection = desk.census(shoot_id), desk.database.connection()
+    passing, tally, _ = census.look(connection, asked.filter, asked.labels, among=list(changed))
     return models.ViewChange.model_validate({"passing": passing, **counts(tally)})

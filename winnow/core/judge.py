@@ -19,11 +19,11 @@ from winnow.core.faces import eyes
 from winnow.core.faces.eyes import EyeState
 from winnow.core.faces.mouths import Mouth, mouth_of
 from winnow.core.faces.people import same_people
-from winnow.core.filters import Warned
 from winnow.core.focus.blurmap import Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.focus.verdict import SHARP_PX, SOFT_PX, FocusVerdict, Judged, in_words, judge_focus
 from winnow.core.points import Point
+from winnow.core.warned import Warned
 
 EYES_CLOSED, EYES_NARROWED = 3.0, 1.0
 """What closed and narrowed eyes cost, shared among the people of the frame."""
@@ -113,6 +113,14 @@ class Judgement:
     @property
     def lead(self) -> bool:
         return self.rank == 0
+
+    @property
+    def looks(self) -> list[str]:
+        """How its faces look, all together: `open` or `closed` (where eyes can be seen; one closed eye makes it
+        closed), and `away`."""
+        seen = [face for face in self.faces if any(eye.state is not EyeState.UNKNOWN for eye in face.eyes)]
+        eyes = [] if not seen else ["closed" if any(face.closed for face in seen) else "open"]
+        return eyes + ["away"] * any(not face.facing for face in self.faces)
 
 
 def judge_group(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TypeAlias
@@ -108,24 +108,28 @@ STATES = {Decision.KEEP: "kept", Decision.REJECT: "rejected", Decision.UNDECIDED
 """What a frame is once it is decided."""
 
 
-def in_words(field: Field, value: Value) -> str:
+Naming: TypeAlias = Callable[[str], str]
+"""The name of a label, by its id."""
+
+
+def in_words(field: Field, value: Value, name_of: Naming = str) -> str:
     """One mark as a person would say it."""
     if field is Field.DECISION:
         return STATES[Decision(str(value))]
     if field is Field.RATING:
         return "no stars" if not value else "1 star" if value == 1 else f"{value} stars"
     if field is Field.LABEL:
-        return f"label {value}" if value else "no label"
+        return f"label {name_of(str(value))}" if value else "no label"
     return str(value)
 
 
-def sentence(names: Sequence[str], count: int, values: Mapping[Field, Value]) -> str:
+def sentence(names: Sequence[str], count: int, values: Mapping[Field, Value], name_of: Naming = str) -> str:
     """What was done to frames, as a person would say it. names: of the frames, folder and extension included; count:
     how many there are, if only a part is named."""
     who = f"{count} frames"
     if count == 1 and names:
         who = f"frame {split_name(names[0].rpartition('/')[2])[0]}"
-    return f"{who}: {', '.join(in_words(field, value) for field, value in values.items())}"
+    return f"{who}: {', '.join(in_words(field, value, name_of) for field, value in values.items())}"
 
 
 def changes_to(current: Mapping[int, Marks], wanted: Mapping[Field, Value]) -> list[Change]:

@@ -27,6 +27,36 @@ STARS = f"{{{NS_WINNOW}}}Stars"
 MAX_PACKET = 16 * 1024 * 1024
 _PREFIXES = {NS_XMP: "xmp", NS_WINNOW: "winnow"}
 
+_OPEN = {
+    # ISO 16684-1 and 16684-2, Exif for XMP (CIPA DC-010), IPTC Photo Metadata, PLUS, Creative Commons, MWG regions.
+    "",
+    NS_X,
+    NS_RDF,
+    NS_XMP,
+    NS_WINNOW,
+    "http://www.w3.org/XML/1998/namespace",
+    "http://purl.org/dc/elements/1.1/",
+    "http://ns.adobe.com/xap/1.0/mm/",
+    "http://ns.adobe.com/xap/1.0/rights/",
+    "http://ns.adobe.com/xap/1.0/bj/",
+    "http://ns.adobe.com/xap/1.0/t/pg/",
+    "http://ns.adobe.com/xap/1.0/sType/ResourceEvent#",
+    "http://ns.adobe.com/xap/1.0/sType/ResourceRef#",
+    "http://ns.adobe.com/xmp/1.0/DynamicMedia/",
+    "http://ns.adobe.com/xmp/sType/Area#",
+    "http://ns.adobe.com/photoshop/1.0/",
+    "http://ns.adobe.com/tiff/1.0/",
+    "http://ns.adobe.com/exif/1.0/",
+    "http://ns.adobe.com/exif/1.0/aux/",
+    "http://cipa.jp/exif/1.0/",
+    "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/",
+    "http://iptc.org/std/Iptc4xmpExt/2008-02-29/",
+    "http://ns.useplus.org/ldf/xmp/1.0/",
+    "http://creativecommons.org/ns#",
+    "http://www.metadataworkinggroup.com/schemas/regions/",
+}
+_FIGURE = re.compile(r"^\s*[+-]?\d+(\.\d+)?\s*$")
+
 _EMPTY = (
     f'<x:xmpmeta xmlns:x="{NS_X}">\n <rdf:RDF xmlns:rdf="{NS_RDF}">\n'
     '  <rdf:Description rdf:about=""/>\n </rdf:RDF>\n</x:xmpmeta>\n'
@@ -54,6 +84,19 @@ class Packet:
             decision=self._get(DECISION),
             stars=_whole(self._get(STARS)),
         )
+
+    @property
+    def has_settings(self) -> bool:
+        """Whether an editing program keeps its settings in it: two figures or more under a namespace of its own. The
+        open vocabularies describe a picture, they do not change it."""
+        figures: dict[str, int] = {}
+        for element in self._root.iter(etree.Element):
+            named = [(element.tag, element.text if not len(element) else None), *element.attrib.items()]
+            for tag, value in named:
+                namespace = str(tag)[1:].partition("}")[0] if str(tag).startswith("{") else ""
+                if value and namespace not in _OPEN and _FIGURE.match(str(value)):
+                    figures[namespace] = figures.get(namespace, 0) + 1
+        return any(count >= 2 for count in figures.values())
 
     def with_marks(self, marks: XmpMarks) -> bytes:
         """The packet with its marks replaced; this object is used up. Raises XmpError.
@@ -110,9 +153,14 @@ class Packet:
 
 def read_marks(packet: bytes) -> XmpMarks:
     """The marks in a packet. Raises XmpError, also for an empty one."""
+    return Packet(not_empty(packet)).marks
+
+
+def not_empty(packet: bytes) -> bytes:
+    """The same packet. Raises XmpError if there is nothing in it."""
     if not packet.strip(b"\0 \t\r\n"):
         raise XmpError("It is empty.")
-    return Packet(packet).marks
+    return packet
 
 
 def write_marks(packet: bytes | None, marks: XmpMarks) -> bytes:

@@ -7,12 +7,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from sqlite3 import Connection
 
-from winnow.core.marks import UNMARKED, Field, Marks
+from winnow.core.labels import LabelSet
+from winnow.core.marks import UNMARKED, Field, Marks, Value
 from winnow.core.naming import common_base
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
-from winnow.store import frames, marks
+from winnow.store import frames, labels, marks
 from winnow.store.bases import Base
 from winnow.store.database import display
 from winnow.store.frames import ListedFile
@@ -165,12 +166,13 @@ def write_step(
     changes nothing or where the packet cannot be read."""
     base = known.get(frame_id, {}).get(source or "")
     agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
+    named = labels.current(draft.connection)
     try:
-        built = sidecars.build(source, marked, agreed, frozenset(Field), mine)
+        built = sidecars.build(source, marked, agreed, frozenset(Field), named, mine)
         if built.differences:
             # Only now does it matter on which of them a mark of the person stands.
             standing = marks.standing(draft.connection, frame_id)
-            built = sidecars.build(source, marked, agreed, standing, mine)
+            built = sidecars.build(source, marked, agreed, standing, named, mine)
     except NotBuiltError as error:
         draft.warnings.append(str(error))
         return
@@ -180,9 +182,9 @@ def write_step(
                 "frame_id": frame_id,
                 "name": display(os.path.basename(source or target)),
                 "field": difference.field,
-                "ours": difference.ours,
+                "ours": _shown(difference.field, difference.ours, named),
                 "ours_at": marks.last_marked_at(draft.connection, frame_id, difference.field),
-                "theirs": difference.theirs,
+                "theirs": _shown(difference.field, difference.theirs, named),
                 "theirs_at": difference.there_at,
                 "mine": difference.field in mine,
             }
@@ -202,3 +204,8 @@ def write_step(
             mtime_ns=built.mtime_ns,
         )
     )
+
+
+def _shown(field: Field, value: Value, named: LabelSet) -> Value:
+    """A mark as a person is shown it: a label by its name."""
+    return named.name_of(str(value)) if field is Field.LABEL and value else value

@@ -9,7 +9,8 @@ from functools import lru_cache
 from stat import S_ISLNK
 
 from winnow.core.agreement import write_out
-from winnow.core.marks import UNMARKED, Field, Marks, Value, value_of
+from winnow.core.labels import LabelSet
+from winnow.core.marks import UNMARKED, Field, Marks, Value, clean_label, value_of
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.formats.opening import read_plain
@@ -43,14 +44,19 @@ class Built:
 
 
 def build(
-    path: str | None, here: Marks, base: Marks, standing: Collection[Field], mine: Collection[Field] = ()
+    path: str | None,
+    here: Marks,
+    base: Marks,
+    standing: Collection[Field],
+    labels: LabelSet,
+    mine: Collection[Field] = (),
 ) -> Built:
     """The sidecar at a path (None: there is none yet) with the marks of its frame.
 
     base, standing, mine: see `core.agreement.write_out`. Raises NotBuiltError.
     """
     if path is None:
-        return Built(_new_packet(here), None)
+        return Built(_new_packet(labels.as_written(here)), None)
     try:
         stat = os.lstat(path)
         if S_ISLNK(stat.st_mode):
@@ -59,20 +65,22 @@ def build(
         packet = xmp.Packet(previous)
         found = packet.marks
     except FileNotFoundError:
-        return Built(_new_packet(here), None)
+        return Built(_new_packet(labels.as_written(here)), None)
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
-    there = from_xmp(found)
+    there = labels.as_held(from_xmp(found))
     merge = write_out(there, base, here, standing, mine)
     differences = tuple(
         Difference(name, value_of(here, name), value_of(there, name), date_of(stat))
         for name in merge.conflicts
     )
-    if merge.marks == there:
+    wanted = to_xmp(labels.as_written(merge.marks))
+    if merge.marks == there and (
+        wanted.label == clean_label(found.label or "") or not labels.of(there.label or "")
+    ):
         return Built(None, previous, differences)
-    wanted = to_xmp(merge.marks)
     if found.rating is None and wanted.rating == 0:
         # A packet that says nothing of stars goes on saying nothing.
         wanted = replace(wanted, rating=None)
@@ -88,9 +96,9 @@ def _new_packet(here: Marks) -> bytes:
     return xmp.write_marks(None, to_xmp(here))
 
 
-def marks_in(content: bytes) -> Marks:
+def marks_in(content: bytes, labels: LabelSet) -> Marks:
     """The marks that a packet says; none where it cannot be read."""
     try:
-        return from_xmp(xmp.read_marks(content))
+        return labels.as_held(from_xmp(xmp.read_marks(content)))
     except xmp.XmpError:
         return UNMARKED

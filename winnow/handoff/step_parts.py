@@ -13,7 +13,7 @@ from winnow.formats.fingerprint import digest_of_bytes
 from winnow.formats.opening import read_plain
 from winnow.handoff.sidecars import marks_in
 from winnow.pipeline.scan import HOLDING_MARKER, date_of, mtime_of
-from winnow.store import bases, plans
+from winnow.store import bases, frames, labels, plans
 from winnow.store.bases import Base
 from winnow.store.database import display
 from winnow.store.plans import PlanKind, Step
@@ -75,7 +75,7 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
     # On its way to another disk a sidecar is still known where it came from.
     before = known.get(path) or known.get(step.source or "")
     here = plans.rests_on(connection, plan_id).get(step.frame_id, UNMARKED)
-    there = marks_in(step.content)
+    there = marks_in(step.content, labels.current(connection))
     agreed = before.marks if before else UNMARKED
     for name in MARK_FIELDS:
         if value_of(there, name) == value_of(here, name):
@@ -102,3 +102,4 @@ def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: by
     stat = os.stat(step.target)
     plans.sidecar_written(connection, step.frame_id, step.target, stat.st_size, mtime_of(stat))
     bases.keep(connection, step.frame_id, Base(step.target, digest_of_bytes(content), date_of(stat), agreed))
+    frames.touch(connection, step.frame_id)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from itertools import groupby
 from sqlite3 import Connection, Row
 
+from winnow.core.derived import edited
 from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
 from winnow.core.grouping import Compare, Grouped, Shot, body_of, compare_shots, exposure_value, group_shots
@@ -110,15 +111,21 @@ def _store(
     revision = shoots.next_revision(connection, shoot_id)
     frames.set_places(connection, ordered, revision)
     frames.set_copies(connection, shoot_id, revision)
+    frames.set_derived(connection, shoot_id, edited(frames.saved(connection, shoot_id)), revision)
     for frame_id, (signature, judgement) in judged.items():
         evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
         frames.set_findings(
             connection,
             frame_id,
-            judgement.lead,
-            len(judgement.faces),
-            " ".join(judgement.warnings),
-            signature[:JUDGED],
+            frames.Findings(
+                judgement.lead,
+                len(judgement.faces),
+                " ".join(judgement.warnings),
+                signature[:JUDGED],
+                " ".join(judgement.looks),
+                judgement.subject.sigma_px if judgement.subject else None,
+                judgement.group_stops,
+            ),
             revision,
         )
 

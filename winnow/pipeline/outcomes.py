@@ -5,14 +5,15 @@ from __future__ import annotations
 import logging
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import UTC, datetime
 
 from winnow.core.agreement import read_in
 from winnow.core.history import BatchKind
 from winnow.core.identity import content_version
-from winnow.core.marks import in_words
+from winnow.core.marks import clean_label, in_words
 from winnow.pipeline import tasks
-from winnow.store import bases, frames, marks, shoots
+from winnow.store import bases, frames, labels, marks, shoots
 from winnow.store.database import Database
 from winnow.store.frames import ProblemKind, Stage
 
@@ -54,6 +55,7 @@ def _keep_head(
         problem = result.problem or tasks.Problem("It cannot be read.", ProblemKind.PASSING)
         frames.set_problem(connection, result.frame_id, problem.text, problem.kind, revision)
         return
+    frames.set_edited(connection, result.frame_id, result.edited)
     capture = result.capture
     version = content_version(fingerprint.picture, capture.orientation, capture.exposure)
     frames.set_head(
@@ -76,8 +78,15 @@ def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.H
     the file was changed since both sides agreed, theirs is not taken, and the returned note says what it is."""
     frame_id = result.frame_id
     known = bases.of_frame(connection, frame_id)
+    names = labels.current(connection)
+    sources = [
+        replace(source, found=replace(source.found, label=names.id_of(label)))
+        if (label := clean_label(source.found.label or ""))
+        else source
+        for source in result.sources
+    ]
     reading = read_in(
-        result.sources,
+        sources,
         {path: base.marks for path, base in known.items()},
         marks.current(connection, [frame_id])[frame_id],
         marks.standing(connection, frame_id),
@@ -92,13 +101,13 @@ def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.H
             title=f"marks read from the {kind}",
             now=datetime.now(UTC).isoformat(timespec="milliseconds"),
         )
-    for source in result.sources:
+    for source in sources:
         base = bases.Base(source.path, source.digest, source.at, reading.agreed[source.path])
         bases.keep(connection, frame_id, base)
     notes = list(result.notes)
     if reading.differ:
         source = next(iter(reading.differ.values()))[1]
-        said = ", ".join(in_words(f, value) for f, (value, _) in reading.differ.items())
+        said = ", ".join(in_words(f, value, names.name_of) for f, (value, _) in reading.differ.items())
         where = "sidecar" if source.kind == "sidecar" else "file"
         notes.append(f"Its {where} is newer than your marks and says: {said}. Yours were kept.")
     return " ".join(notes) or None

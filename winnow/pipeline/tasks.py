@@ -102,6 +102,7 @@ class HeadResult:
     problem: Problem | None = None
     notes: tuple[str, ...] = ()
     sources: tuple[Source, ...] = ()
+    edited: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,7 +220,7 @@ def _read_head(task: HeadTask) -> HeadResult:
         head = images.read_head(path, task.below)
     except images.UnreadableError as error:
         problem = _problem(error)
-    sources, notes = _marks_on_disk(task, head)
+    sources, notes, edited = _marks_on_disk(task, head)
     if head is None:
         return HeadResult(
             task.frame_id, fingerprint=fingerprint, problem=problem, notes=notes, sources=sources
@@ -239,6 +240,7 @@ def _read_head(task: HeadTask) -> HeadResult:
         None,
         notes,
         sources,
+        edited,
     )
 
 
@@ -263,19 +265,22 @@ def _subject(head: images.Head, capture: Capture) -> Area | None:
     return Area(x, y, *upright_size(area.width, area.height, capture.orientation))
 
 
-def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Source, ...], tuple[str, ...]]:
-    """Files that speak of marks: sidecars, the newest first, then the picture itself, XMP before Exif; and what of
-    that could not be read, in words."""
-    sources, notes = [], []
+def _marks_on_disk(
+    task: HeadTask, head: images.Head | None
+) -> tuple[tuple[Source, ...], tuple[str, ...], bool]:
+    """Files that speak of marks: sidecars, the newest first, then the picture itself, XMP before Exif; what of that
+    could not be read, in words; and whether a sidecar holds settings of an editing program."""
+    sources, notes, edited = [], [], False
     for sidecar in sorted(task.sidecars, key=lambda s: _modified(s) or 0, reverse=True):
         try:
             packet = read_plain(sidecar, task.below, xmp.MAX_PACKET)
-            found = xmp.read_marks(packet)
+            read = xmp.Packet(xmp.not_empty(packet))
         except (xmp.XmpError, OSError) as error:
             reason = error.strerror if isinstance(error, OSError) else _clean(error)
             notes.append(f"The marks in {display(Path(sidecar).name)} cannot be read: {reason}")
             continue
-        sources.append(_source("sidecar", sidecar, packet, found))
+        edited |= read.has_settings
+        sources.append(_source("sidecar", sidecar, packet, read.marks))
     if head is not None:
         found = XmpMarks()
         if head.packet:
@@ -287,7 +292,7 @@ def _marks_on_disk(task: HeadTask, head: images.Head | None) -> tuple[tuple[Sour
             found = replace(found, rating=exif.rating_of(head.tags))
         if found != XmpMarks():
             sources.append(_source("embedded", task.path, head.packet or b"", found))
-    return tuple(sources), tuple(notes)
+    return tuple(sources), tuple(notes), edited
 
 
 def _source(kind: str, path: str, packet: bytes, found: XmpMarks) -> Source:

@@ -1,16 +1,26 @@
-"""How many frames of a shoot are of each kind, and which pass a filter: kept in memory, and brought up to date by the
-frames that changed since, never by counting all of them again."""
+"""What is known of the frames of a shoot in columns, to answer any question to it: kept in memory, and brought up to
+date by the frames that changed since, never by reading all of them again."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from threading import Lock
+from typing import Any
 
-from winnow.core.filters import FrameFilter, FrameKind, Warned, as_cover
+import numpy as np
+from numpy.typing import NDArray
+
+from winnow.core import filters
+from winnow.core.columns import DECISIONS, WARNINGS, Columns, Mask
+from winnow.core.cover import cover_worth
+from winnow.core.facets.kinds import Counted, Ground
+from winnow.core.filters import FrameFilter
+from winnow.core.labels import LabelSet
 from winnow.core.marks import MAX_RATING, Decision
+from winnow.store.database import from_blob
 from winnow.store.frames import FramePlace
 
 
@@ -18,45 +28,41 @@ from winnow.store.frames import FramePlace
 class Tally:
     """How many frames of a shoot are where, and how the ones in the shoot are marked.
 
-    `ratings[n]` counts the frames of n stars; `warned` the ones with a problem or a note, `warnings` those that
-    the evidence warns of, `faces` and `faceless` those with and without faces (of the measured ones), `similar`
-    and `single` those with and without others in their group, `copies` those whose content is there more than once,
-    `again` those whose problem may have passed, `unreadable` those with a problem.
+    `ratings[n]` counts the frames of n stars, `labels` the frames by the id of their label; `warned` those with a
+    problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem.
     """
 
     places: dict[FramePlace, int]
     decisions: dict[Decision, int]
     ratings: list[int]
+    labels: dict[str, int]
     warned: int
-    warnings: dict[Warned, int]
-    faces: int
-    faceless: int
-    similar: int
-    single: int
-    copies: int
     again: int
     unreadable: int
 
 
-@dataclass(frozen=True, slots=True)
-class _Entry:
-    """A frame as the census knows it; `group` and `kind` count for frames in the shoot's place alone."""
-
-    place: FramePlace
-    position: int
-    group: int
-    kind: FrameKind
-
-
 CHANGED = """
-    SELECT frame.id, place, position, frame_group, coalesce(decision, 'undecided') AS decision,
-           coalesce(rating, 0) AS rating,
+    SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
+           coalesce(mark.rating, 0) AS rating, mark.label AS label, warnings, coalesce(faces, -1) AS faces, looks,
+           sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
+           coalesce(width, 0) AS width, coalesce(height, 0) AS height, name, lead, edited, copies > 0 AS copies,
            problem IS NOT NULL AS unreadable,
-           problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS problem, warnings,
-           faces > 0 AS faces, copies > 0 AS copies,
-           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again, lead
+           problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS noted,
+           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
+           (SELECT path FROM file WHERE file.frame_id = frame.id AND role = 'raw' LIMIT 1) AS raw,
+           EXISTS (SELECT 1 FROM file WHERE file.frame_id = frame.id AND role = 'picture') AS picture,
+           CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
+             THEN NOT EXISTS (
+               SELECT 1 FROM base WHERE base.frame_id = frame.id AND base.label IS mark.label
+               AND base.decision = coalesce(mark.decision, 'undecided')
+               AND base.rating = coalesce(mark.rating, 0))
+             ELSE coalesce(mark.decision <> 'undecided' OR mark.rating > 0 OR mark.label IS NOT NULL, 0)
+           END AS unwritten
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """
+CODE = {decision.value: code for code, decision in enumerate(DECISIONS)}
+BIT = {warning.value: 1 << place for place, warning in enumerate(WARNINGS)}
+LEAST_ROOM = 64
 
 
 class Census:
@@ -66,38 +72,54 @@ class Census:
         self.shoot_id = shoot_id
         self.revision = -1
         self._lock = Lock()
-        self._entries: dict[int, _Entry] = {}
-        self._order: list[int] | None = None
-        self._places: Counter[FramePlace] = Counter()
-        self._kinds: Counter[FrameKind] = Counter()
-        self._groups: Counter[int] = Counter()
-        self._similar = self._single = 0
-        self._known: dict[tuple[object, ...], FrameKind] = {}
+        self._rows: dict[int, int] = {}
+        self._columns = Columns.empty(0)
+        self._ids = np.zeros(0, np.int64)
+        self._positions = np.zeros(0, np.int64)
+        self._places = np.zeros(0, np.int8)
+        self._order: NDArray[np.intp] | None = None
 
     def look(
-        self, connection: sqlite3.Connection, wanted: FrameFilter, among: Sequence[int] | None = None
+        self,
+        connection: sqlite3.Connection,
+        wanted: FrameFilter,
+        labels: LabelSet,
+        among: Sequence[int] | None = None,
     ) -> tuple[list[int], Tally, int]:
         """Ids of the frames that pass a filter, in capture order; all counts; and the revision of both. among: only
         of these is it asked, in any order."""
         with self._lock:
             self._bring_up(connection)
-            found = self._passing(wanted) if among is None else self._passing_of(wanted, among)
-            return found, self._tally(), self.revision
+            passing = wanted.mask(self._ground(labels))
+            if among is None:
+                order = self._in_order()
+                found = self._ids[order[passing[order]]].tolist()
+            else:
+                found = [i for i in among if i in self._rows and passing[self._rows[i]]]
+            return found, self._tally(labels), self.revision
 
-    def overview(self, connection: sqlite3.Connection) -> tuple[Tally, int | None]:
-        """All counts, and the frame that stands for the shoot: the best for it (`as_cover`), from some way in."""
+    def counts(
+        self, connection: sqlite3.Connection, wanted: FrameFilter, labels: LabelSet
+    ) -> dict[str, list[Counted]]:
+        """How many frames each alternative of each facet would show beside the rest of a filter."""
         with self._lock:
             self._bring_up(connection)
-            return self._tally(), self._cover()
+            return filters.counts(wanted, self._ground(labels))
+
+    def overview(self, connection: sqlite3.Connection, labels: LabelSet) -> tuple[Tally, int | None]:
+        """All counts, and the frame that stands for the shoot: the best for it (`cover_worth`), from some way in."""
+        with self._lock:
+            self._bring_up(connection)
+            return self._tally(labels), self._cover()
 
     def _cover(self) -> int | None:
-        worth = {kind: as_cover(kind) for kind in self._kinds}
-        best = max((found for found in worth.values() if found is not None), default=None)
-        if best is None:
-            return None
         order = self._in_order()
-        around = (order[place] for place in _outwards(len(order) // 3, len(order)))
-        return next(i for i in around if worth[self._entries[i].kind] == best)
+        worth = cover_worth(self._columns)[order]
+        if not len(order) or worth.max() < 0:
+            return None
+        best = np.flatnonzero(worth == worth.max())
+        nearest = best[np.argmin(np.abs(best - len(order) // 3))]
+        return int(self._ids[order[nearest]])
 
     def _bring_up(self, connection: sqlite3.Connection) -> None:
         """Takes in the frames that changed. Their revision is larger than the last one seen: it grows with every
@@ -112,109 +134,121 @@ class Census:
             rows = connection.execute(CHANGED, (self.shoot_id, self.revision)).fetchall()
         finally:
             connection.execute("ROLLBACK")
-        for row in rows:
-            self._take(
-                row["id"],
-                _Entry(FramePlace(row["place"]), row["position"], row["frame_group"], self._kind(row)),
-            )
+        if rows:
+            self._take(rows)
         self.revision = revision
 
-    def _kind(self, row: sqlite3.Row) -> FrameKind:
-        key = tuple(row)[4:]
-        found = self._known.get(key)
-        if found is None:
-            faces = None if row["faces"] is None else bool(row["faces"])
-            found = self._known[key] = FrameKind(
-                Decision(row["decision"]),
-                row["rating"],
-                bool(row["unreadable"]),
-                bool(row["problem"]),
-                frozenset(map(Warned, row["warnings"].split())),
-                faces,
-                bool(row["copies"]),
-                bool(row["again"]),
-                bool(row["lead"]),
-            )
-        return found
-
-    def _take(self, frame_id: int, entry: _Entry) -> None:
-        before = self._entries.get(frame_id)
-        if before is not None:
-            self._count(before, -1)
-        self._count(entry, 1)
-        self._entries[frame_id] = entry
-        if before is None or (before.place, before.position) != (entry.place, entry.position):
+    def _take(self, rows: list[sqlite3.Row]) -> None:
+        for row in rows:
+            self._rows.setdefault(row["id"], len(self._rows))
+        if len(self._rows) > len(self._columns):
+            self._make_room(max(LEAST_ROOM, len(self._rows) * 5 // 4))
+        at = np.array([self._rows[row["id"]] for row in rows], np.intp)
+        of = dict(zip(rows[0].keys(), zip(*rows, strict=True), strict=True))
+        positions, places = np.array(of["position"]), np.array([PLACES[place] for place in of["place"]])
+        if (self._positions[at] != positions).any() or (self._places[at] != places).any():
             self._order = None
+        self._ids[at], self._positions[at], self._places[at] = of["id"], positions, places
+        self._fill(at, of)
 
-    def _count(self, entry: _Entry, by: int) -> None:
-        self._places[entry.place] += by
-        if entry.place is not FramePlace.SHOOT:
-            return
-        self._kinds[entry.kind] += by
-        if not self._kinds[entry.kind]:
-            del self._kinds[entry.kind]
-        size = self._groups[entry.group]
-        for frames, sign in ((size, -1), (size + by, 1)):
-            if frames == 1:
-                self._single += sign
-            elif frames > 1:
-                self._similar += sign * frames
-        self._groups[entry.group] = size + by
+    def _make_room(self, n: int) -> None:
+        old = len(self._columns)
+        self._columns = self._columns.enlarged(n)
+        self._ids = np.concatenate([self._ids, np.zeros(n - old, np.int64)])
+        self._positions = np.concatenate([self._positions, np.zeros(n - old, np.int64)])
+        self._places = np.concatenate([self._places, np.full(n - old, NOWHERE, np.int8)])
 
-    def _in_order(self) -> list[int]:
+    def _fill(self, at: NDArray[np.intp], of: dict[str, tuple[Any, ...]]) -> None:
+        """at: the row of each frame; of: what is known of them, by name of the question's column."""
+        columns = self._columns
+        columns.decision[at] = [CODE[str(decision)] for decision in of["decision"]]
+        columns.rating[at] = of["rating"]
+        columns.warnings[at] = [sum(BIT[w] for w in str(found).split()) for found in of["warnings"]]
+        for name, source in NUMBERS.items():
+            columns.numbers[name][at] = np.array(of[source], np.float64)
+        columns.numbers["taken"][at] = [_seconds(at) for at in of["captured_at"]]
+        for name in ("label", "camera", "serial", "lens"):
+            columns.texts[name].codes[at] = [columns.texts[name].code(word) for word in of[name]]
+        names = [str(name) for name in of["name"]]
+        folders = [name.rpartition("/")[0] or "." for name in names]
+        columns.texts["folder"].codes[at] = [columns.texts["folder"].code(folder) for folder in folders]
+        shown = [
+            from_blob(raw) if isinstance(raw, bytes) else name
+            for raw, name in zip(of["raw"], names, strict=True)
+        ]
+        types = [name.rpartition(".")[2].upper() for name in shown]
+        columns.texts["type"].codes[at] = [columns.texts["type"].code(kind) for kind in types]
+        for name in ("lead", "unreadable", "noted", "copies", "again", "edited", "unwritten"):
+            columns.flags[name][at] = np.array(of[name], np.bool_)
+        columns.flags["raw"][at] = [raw is not None for raw in of["raw"]]
+        columns.flags["jpeg"][at] = np.array(of["picture"], np.bool_)
+        looks = [str(look).split() for look in of["looks"]]
+        for name, word in (("eyes_open", "open"), ("away", "away")):
+            columns.flags[name][at] = [word in look for look in looks]
+        for name, source in (
+            ("group", "frame_group"),
+            *((name, name) for name in ("scene", "faces", "width", "height")),
+        ):
+            columns.whole[name][at] = of[source]
+        for row, name in zip(at.tolist(), names, strict=True):
+            columns.names[row] = name
+
+    def _here(self) -> Mask:
+        here: Mask = self._places == PLACES[FramePlace.SHOOT]
+        return here
+
+    def _ground(self, labels: LabelSet) -> Ground:
+        return Ground(self._columns, self._here(), labels)
+
+    def _in_order(self) -> NDArray[np.intp]:
+        """The rows of the frames in the shoot's place, in capture order."""
         if self._order is None:
-            there = [(e.position, i) for i, e in self._entries.items() if e.place is FramePlace.SHOOT]
-            self._order = [frame_id for _, frame_id in sorted(there)]
+            here = np.flatnonzero(self._here())
+            self._order = here[np.lexsort((self._ids[here], self._positions[here]))]
         return self._order
 
-    def _passing(self, wanted: FrameFilter) -> list[int]:
-        order = self._in_order()
-        if wanted.shows_all:
-            return list(order)
-        kinds = {id(kind) for kind in self._kinds if wanted.passes(kind)}
-        entries = self._entries
-        found = [frame_id for frame_id in order if id(entries[frame_id].kind) in kinds]
-        return found if wanted.similar is None else [i for i in found if self._is_similar(i, wanted)]
-
-    def _passing_of(self, wanted: FrameFilter, among: Sequence[int]) -> list[int]:
-        there = [i for i in among if i in self._entries and self._entries[i].place is FramePlace.SHOOT]
-        return [i for i in there if wanted.passes(self._entries[i].kind) and self._is_similar(i, wanted)]
-
-    def _is_similar(self, frame_id: int, wanted: FrameFilter) -> bool:
-        return wanted.similar is None or (self._groups[self._entries[frame_id].group] > 1) is wanted.similar
-
-    def _tally(self) -> Tally:
-        tally = Tally(
-            {place: self._places[place] for place in FramePlace},
-            dict.fromkeys(Decision, 0),
-            [0] * (MAX_RATING + 1),
-            0,
-            dict.fromkeys(Warned, 0),
-            0,
-            0,
-            self._similar,
-            self._single,
-            0,
-            0,
-            0,
+    def _tally(self, labels: LabelSet) -> Tally:
+        here, columns = self._here(), self._columns
+        places = np.bincount(self._places[self._places != NOWHERE], minlength=len(PLACES))
+        decisions = np.bincount(columns.decision[here], minlength=len(DECISIONS))
+        texts = columns.texts["label"]
+        held = np.bincount(texts.codes[here & (texts.codes >= 0)], minlength=len(texts.words))
+        by_label: dict[str, int] = {}
+        for code in np.flatnonzero(held).tolist():
+            label_id = labels.id_of(texts.words[code])
+            by_label[label_id] = by_label.get(label_id, 0) + int(held[code])
+        flagged = {
+            name: int(np.count_nonzero(columns.flags[name] & here))
+            for name in ("noted", "again", "unreadable")
+        }
+        return Tally(
+            {place: int(places[code]) for place, code in PLACES.items()},
+            {decision: int(decisions[code]) for code, decision in enumerate(DECISIONS)},
+            np.bincount(columns.rating[here], minlength=MAX_RATING + 1).tolist(),
+            by_label,
+            flagged["noted"],
+            flagged["again"],
+            flagged["unreadable"],
         )
-        for kind, count in self._kinds.items():
-            tally.decisions[kind.decision] += count
-            tally.ratings[kind.rating] += count
-            tally.warned += count * kind.problem
-            for warning in kind.warnings:
-                tally.warnings[warning] += count
-            tally.faces += count * (kind.faces is True)
-            tally.faceless += count * (kind.faces is False)
-            tally.copies += count * kind.copies
-            tally.again += count * kind.again
-            tally.unreadable += count * kind.unreadable
-        return tally
 
 
-def _outwards(start: int, count: int) -> Iterator[int]:
-    """The numbers below `count`, the ones nearest to `start` first."""
-    for distance in range(count):
-        for number in {start + distance, start - distance}:
-            if 0 <= number < count:
-                yield number
+NUMBERS = {
+    "sigma": "sigma",
+    "light": "light",
+    "focal": "focal_mm",
+    "aperture": "aperture",
+    "shutter": "shutter_s",
+    "iso": "iso",
+}
+PLACES = {place: code for code, place in enumerate(FramePlace)}
+NOWHERE = -1
+
+
+def _seconds(captured_at: object) -> float:
+    """A time as the camera's clock showed it, in whole seconds as if it were UTC; NaN where there is none."""
+    if not isinstance(captured_at, str):
+        return np.nan
+    try:
+        return float(datetime.fromisoformat(captured_at).replace(tzinfo=UTC).timestamp() // 1)
+    except ValueError:
+        return np.nan

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
 from winnow.core.capture import Area, Capture
+from winnow.core.derived import Saved
 from winnow.core.grouping import Grouped
 from winnow.core.points import Point
 from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
@@ -392,6 +393,54 @@ def set_copies(connection: sqlite3.Connection, shoot_id: int, revision: int) -> 
     )
 
 
+SETTINGS, DERIVED = 1, 2
+"""What `frame.edited` is made of: settings in a sidecar, a newer file made from it."""
+
+
+def set_edited(connection: sqlite3.Connection, frame_id: int, has_settings: bool) -> None:
+    """Whether a sidecar of a frame holds settings of an editing program."""
+    connection.execute(
+        "UPDATE frame SET edited = (edited & ?) | ? WHERE id = ?",
+        (DERIVED, has_settings * SETTINGS, frame_id),
+    )
+
+
+def saved(connection: sqlite3.Connection, shoot_id: int) -> list[Saved]:
+    """The shown files of the frames in the shoot's place."""
+    rows = connection.execute(
+        """SELECT frame.id, name, max(mtime_ns) FROM frame JOIN file ON file.frame_id = frame.id
+           WHERE shoot_id = ? AND place = 'shoot' AND role <> 'sidecar' GROUP BY frame.id""",
+        (shoot_id,),
+    )
+    return [Saved(*row) for row in rows]
+
+
+def set_derived(connection: sqlite3.Connection, shoot_id: int, originals: set[int], revision: int) -> None:
+    """From which frames newer files were made; a frame of which the same was known is not touched."""
+    had = {
+        row[0]
+        for row in connection.execute(
+            "SELECT id FROM frame WHERE shoot_id = ? AND edited & ?", (shoot_id, DERIVED)
+        )
+    }
+    connection.executemany(
+        "UPDATE frame SET edited = (edited | ?1) - (edited & ?1), revision = ?2 WHERE id = ?3",
+        [(DERIVED, revision, frame_id) for frame_id in had ^ originals],
+    )
+
+
+def touch(connection: sqlite3.Connection, frame_id: int) -> None:
+    """Something that is asked of a frame has changed beside its row."""
+    connection.execute(
+        "UPDATE shoot SET revision = revision + 1 WHERE id = (SELECT shoot_id FROM frame WHERE id = ?)",
+        (frame_id,),
+    )
+    connection.execute(
+        "UPDATE frame SET revision = (SELECT revision FROM shoot WHERE shoot.id = shoot_id) WHERE id = ?",
+        (frame_id,),
+    )
+
+
 def set_digest(connection: sqlite3.Connection, frame_id: int, version: str, digest: str) -> bool:
     """Keeps the digest of the whole file that was decoded for a version. False if another frame goes by the same
     version with other bytes: then what was made under it may be of either."""
@@ -420,19 +469,35 @@ def set_version(connection: sqlite3.Connection, frame_id: int, version: str, rev
     )
 
 
-def set_findings(
-    connection: sqlite3.Connection,
-    frame_id: int,
-    lead: bool,
-    faces: int,
-    warnings: str,
-    judged: str,
-    revision: int,
-) -> None:
-    """Stores what lists and filters need of a judgement; a frame that says the same is not touched. judged: tells
-    one judgement from another."""
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """What lists and filters need of a judgement. warnings, looks: words; sigma: blur at the subject, px; light:
+    stops to the group; judged: tells one judgement from another."""
+
+    lead: bool
+    faces: int
+    warnings: str
+    judged: str
+    looks: str = ""
+    sigma: float | None = None
+    light: float | None = None
+
+
+def set_findings(connection: sqlite3.Connection, frame_id: int, found: Findings, revision: int) -> None:
+    """Stores what was found; a frame of which the same was found before is not touched."""
     connection.execute(
-        """UPDATE frame SET lead = ?1, faces = ?2, warnings = ?3, judged = ?4, revision = ?5
-           WHERE id = ?6 AND (lead <> ?1 OR faces IS NOT ?2 OR warnings <> ?3 OR judged IS NOT ?4)""",
-        (lead, faces, warnings, judged, revision, frame_id),
+        """UPDATE frame SET lead = ?1, faces = ?2, warnings = ?3, judged = ?4, looks = ?5, sigma = ?6, light = ?7,
+           revision = ?8 WHERE id = ?9 AND (lead <> ?1 OR faces IS NOT ?2 OR warnings <> ?3 OR judged IS NOT ?4
+           OR looks <> ?5 OR sigma IS NOT ?6 OR light IS NOT ?7)""",
+        (
+            found.lead,
+            found.faces,
+            found.warnings,
+            found.judged,
+            found.looks,
+            found.sigma,
+            found.light,
+            revision,
+            frame_id,
+        ),
     )

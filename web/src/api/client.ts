@@ -60,7 +60,6 @@ export type View = Schemas["View"];
 export type ViewChange = Schemas["ViewChange"];
 export type Marked = Schemas["Marked"];
 export type Decision = Schemas["Decision"];
-export type RatingRule = Schemas["RatingRule"];
 export type Evidence = Schemas["EvidenceView"];
 export type Warned = Schemas["Warned"];
 export type Regrouping = Schemas["Regrouping"];

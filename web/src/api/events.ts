@@ -8,6 +8,7 @@ import { LIBRARY } from "./library";
 export type News =
   | ({ kind: "progress"; revision: number } & Progress)
   | { kind: "frames"; shoot_id: number; revision: number }
+  | { kind: "labels"; shoot_id?: undefined; revision?: undefined }
   | { kind: "plan"; plan_id: number; shoot_id: number; done: number; total: number }
   | { kind: "plan-ended"; plan_id: number; shoot_id: number; state: string; revision: number };
 
@@ -65,12 +66,15 @@ export function onReconnect(listener: () => void): () => void {
   };
 }
 
-/** Calls back with news from the server. */
+/** Calls back with news from the server. Returns what ends that. */
+export function onNews(listener: Listener): () => void {
+  listeners.add(listener);
+  return () => {
+    listeners.delete(listener);
+  };
+}
+
+/** The same, for as long as a component is on screen. */
 export function useNews(listener: Listener) {
-  useEffect(() => {
-    listeners.add(listener);
-    return () => {
-      listeners.delete(listener);
-    };
-  }, [listener]);
+  useEffect(() => onNews(listener), [listener]);
 }

@@ -193,6 +193,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Facets
+         * @description Everything that can be asked for, with how many frames each answer would show beside the rest of the filter.
+         */
+        get: operations["list_facets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sentence
+         * @description A sentence as far as it is typed: what it asks for, or what is wrong with it; and what can stand at the
+         *     cursor.
+         */
+        get: operations["read_sentence"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Filters
+         * @description The filters that have a name, for this shoot and for all.
+         */
+        get: operations["list_filters"];
+        put?: never;
+        /**
+         * Keep Filter
+         * @description Keeps a filter under a name, in the place of another of that name.
+         */
+        post: operations["keep_filter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/filters/{filter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Filter
+         * @description Forgets a filter that has a name.
+         */
+        delete: operations["forget_filter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/marks": {
         parameters: {
             query?: never;
@@ -325,6 +410,70 @@ export interface paths {
          * @description What undo and redo would act on.
          */
         get: operations["get_actions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Labels
+         * @description The labels in force.
+         */
+        get: operations["get_labels"];
+        /**
+         * Change Labels
+         * @description Labels from now on. Frames keep theirs: one that is not defined any more is shown by the text it has.
+         */
+        put: operations["change_labels"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back Labels
+         * @description The labels as they were before the last change.
+         */
+        post: operations["take_back_labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Label Use
+         * @description What stands on frames as their label, and on how many.
+         */
+        get: operations["list_label_use"];
         put?: never;
         post?: never;
         delete?: never;
@@ -733,6 +882,25 @@ export interface components {
             ahead_s: number;
         };
         /**
+         * Colour
+         * @enum {string}
+         */
+        Colour: "orange" | "sky" | "green" | "yellow" | "blue" | "vermilion" | "purple" | "black";
+        /**
+         * CompletionView
+         * @description A phrase that can stand in the place `start` to `end` of the text.
+         */
+        CompletionView: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Phrase */
+            phrase: string;
+            /** Count */
+            count: number | null;
+        };
+        /**
          * Decision
          * @description The three-way state of a frame.
          * @enum {string}
@@ -850,6 +1018,73 @@ export interface components {
                 components["schemas"]["EyeView"],
                 components["schemas"]["EyeView"]
             ];
+        };
+        /**
+         * FacetValue
+         * @description An alternative of a facet. count: frames it would show beside the rest of the filter; ends: of figures, the
+         *     lower and the upper, as phrases write them.
+         */
+        FacetValue: {
+            /** Phrase */
+            phrase: string;
+            /** Count */
+            count: number;
+            /** Ends */
+            ends?: string[] | null;
+        };
+        /**
+         * FacetView
+         * @description What can be asked for. figures: it is a matter of ranges, and the values are the bars of a histogram.
+         */
+        FacetView: {
+            /** Facet */
+            facet: string;
+            /** Title */
+            title: string;
+            figures: components["schemas"]["FigureForm"] | null;
+            /** Values */
+            values: components["schemas"]["FacetValue"][];
+        };
+        /**
+         * FigureForm
+         * @description How phrases of figures are made: before, lower end, between, upper end, after.
+         */
+        FigureForm: {
+            /** Before */
+            before: string;
+            /** Between */
+            between: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * FilterPart
+         * @description A part of a filter. words: its alternatives, each a phrase; text: all of it, as it stands in the sentence.
+         */
+        FilterPart: {
+            /** Facet */
+            facet: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string[];
+            /** Negated */
+            negated: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * FilterTyped
+         * @description A sentence as far as it is typed. show, parts: what it asks for, None where it cannot be understood yet.
+         */
+        FilterTyped: {
+            /** Show */
+            show: string | null;
+            /** Parts */
+            parts: components["schemas"]["FilterPart"][] | null;
+            problem: components["schemas"]["SentenceProblem"] | null;
+            /** Completions */
+            completions: components["schemas"]["CompletionView"][];
         };
         /**
          * FocusVerdict
@@ -1102,6 +1337,84 @@ export interface components {
          */
         Kind: "thumb" | "medium" | "preview" | "full" | "plain";
         /**
+         * LabelUse
+         * @description A text that frames hold as their label. label: the id of the label that it means, None if nobody defined it.
+         */
+        LabelUse: {
+            /** Text */
+            text: string;
+            /** Label */
+            label: string | null;
+            /** Frames */
+            frames: number;
+            /** Shoots */
+            shoots: number;
+        };
+        /**
+         * LabelView
+         * @description A label as the person defined it; see `core.labels.Label`.
+         */
+        LabelView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            colour: components["schemas"]["Colour"];
+            shape: components["schemas"]["Shape"];
+            /** Key */
+            key?: string | null;
+            /**
+             * Texts
+             * @default {}
+             */
+            texts: {
+                [key: string]: string;
+            };
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
+        };
+        /**
+         * Labels
+         * @description The labels in force. version: grows with every change; last: what was changed last, which can be taken back;
+         *     colours: hexadecimal.
+         */
+        Labels: {
+            /** Labels */
+            labels: components["schemas"]["LabelView"][];
+            /** Program */
+            program?: string | null;
+            /** Version */
+            version: number;
+            /** Last */
+            last: string | null;
+            /** Colours */
+            colours: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * LabelsWish
+         * @description Labels from now on. version: of those that were changed; said: what was changed, in words.
+         */
+        LabelsWish: {
+            /** Labels */
+            labels: components["schemas"]["LabelView"][];
+            /** Program */
+            program?: string | null;
+            /** Version */
+            version: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * LastActions
          * @description What undo and redo would act on.
          */
@@ -1192,6 +1505,35 @@ export interface components {
              * @default 0
              */
             doubt: number;
+        };
+        /** NamedFilter */
+        NamedFilter: {
+            /** Name */
+            name: string;
+            /** Show */
+            show: string;
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /** Id */
+            id: number;
+        };
+        /**
+         * NamedFilterWish
+         * @description A filter to be kept under a name. everywhere: for all shoots.
+         */
+        NamedFilterWish: {
+            /** Name */
+            name: string;
+            /** Show */
+            show: string;
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
         };
         /**
          * OwnMark
@@ -1401,12 +1743,6 @@ export interface components {
          */
         ProgressState: "waiting" | "listing" | "reading" | "deriving" | "measuring" | "done" | "unreadable" | "paused";
         /**
-         * RatingRule
-         * @description How the stars of a frame are compared with those of the filter.
-         * @enum {string}
-         */
-        RatingRule: "at_least" | "exactly" | "at_most" | "unrated";
-        /**
          * ReasonView
          * @description A reason for the place of a frame in its group, with the point of the picture it was read from.
          */
@@ -1455,6 +1791,18 @@ export interface components {
             other_id: number;
         };
         /**
+         * SentenceProblem
+         * @description What cannot be understood, and where in the text.
+         */
+        SentenceProblem: {
+            /** Message */
+            message: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
          * Settings
          * @description cache_bytes: what they take; None while that is being counted: ask again.
          */
@@ -1472,6 +1820,11 @@ export interface components {
             /** Cache Gb */
             cache_gb: number;
         };
+        /**
+         * Shape
+         * @enum {string}
+         */
+        Shape: "triangle" | "diamond" | "hexagon" | "disc" | "square" | "cross" | "ring" | "chevron";
         /**
          * ShootCard
          * @description A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
@@ -1558,7 +1911,8 @@ export interface components {
         };
         /**
          * Tally
-         * @description How many frames of the shoot each filter would show on its own.
+         * @description How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
+         *     warned: with notes on their files; again: whose problem may have passed.
          */
         Tally: {
             /** Decisions */
@@ -1567,29 +1921,19 @@ export interface components {
             };
             /** Ratings */
             ratings: number[];
-            /** Warned */
-            warned: number;
-            /** Warnings */
-            warnings: {
+            /** Labels */
+            labels: {
                 [key: string]: number;
             };
-            /** Faces */
-            faces: number;
-            /** Faceless */
-            faceless: number;
-            /** Similar */
-            similar: number;
-            /** Single */
-            single: number;
-            /** Copies */
-            copies: number;
+            /** Warned */
+            warned: number;
             /** Again */
             again: number;
         };
         /**
          * View
          * @description The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
-         *     counted.
+         *     counted; show, parts: the filter, as a sentence and taken apart.
          */
         View: {
             /** Total */
@@ -1607,6 +1951,10 @@ export interface components {
             ids: number[];
             /** Hidden */
             hidden: number;
+            /** Show */
+            show: string;
+            /** Parts */
+            parts: components["schemas"]["FilterPart"][];
         };
         /**
          * ViewChange
@@ -1628,7 +1976,6 @@ export interface components {
         };
         /**
          * Warned
-         * @description What the evidence warns of.
          * @enum {string}
          */
         Warned: "missed" | "soft" | "moved" | "shake" | "eyes" | "under" | "over" | "black";
@@ -2456,14 +2803,8 @@ export interface operations {
     get_view: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "if-none-match"?: string | null;
@@ -2625,17 +2966,419 @@ export interface operations {
             };
         };
     };
+    list_facets: {
+        parameters: {
+            query?: {
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FacetView"][];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sentence: {
+        parameters: {
+            query?: {
+                /** @description A filter as a sentence; see docs/filters.md. */
+                text?: string;
+                at?: number;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterTyped"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_filters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedFilter"][];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_filter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedFilterWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedFilter"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_filter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                filter_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_marks: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -2728,14 +3471,8 @@ export interface operations {
     keep_lead: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -2837,14 +3574,8 @@ export interface operations {
     edit_groups: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -2946,14 +3677,8 @@ export interface operations {
     set_point: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -3055,14 +3780,8 @@ export interface operations {
     undo: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -3164,14 +3883,8 @@ export interface operations {
     redo: {
         parameters: {
             query?: {
-                decision?: components["schemas"]["Decision"][] | null;
-                rating_rule?: components["schemas"]["RatingRule"] | null;
-                stars?: number;
-                warned?: boolean;
-                warning?: components["schemas"]["Warned"][] | null;
-                faces?: boolean | null;
-                similar?: boolean | null;
-                copies?: boolean;
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
             };
             header?: {
                 "idempotency-key"?: string | null;
@@ -3310,6 +4023,306 @@ export interface operations {
             };
             /** @description shoot-unknown */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Labels"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Labels"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description overtaken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Labels"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description overtaken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_label_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelUse"][];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

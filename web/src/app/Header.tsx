@@ -1,5 +1,5 @@
 import { Link } from "wouter";
-import { FilterLine } from "../panels/filter/FilterLine";
+import { FilterLine, hasOwnLine } from "../panels/filter/FilterLine";
 import { SizeSlider } from "../screens/wall/SizeSlider";
 import { goToScreen } from "../shoot/address";
 import { useShoot } from "../shoot/store";
@@ -12,8 +12,9 @@ import { SCREENS, type Screen } from "./screens";
 export function Header({ screen }: { screen: Screen }) {
   const shootId = useShoot((s) => s.shootId);
   const card = useCard(shootId);
+  const ownLine = useShoot((s) => hasOwnLine(s.filter));
   return (
-    <header className="flex min-h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5 max-[1100px]:flex-wrap max-[1100px]:gap-y-0">
+    <header className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-3 border-b border-edge bg-wall px-3.5">
       <Link
         href="/"
         className="flex items-center gap-1.5 text-[15px] font-semibold no-underline"
@@ -36,7 +37,7 @@ export function Header({ screen }: { screen: Screen }) {
         ))}
       </nav>
       {screen !== "handoff" && <FilterLine />}
-      <span className="hidden flex-1 max-[1100px]:block" />
+      <span className={`flex-1 ${ownLine ? "" : "hidden max-[1100px]:block"}`} />
       {screen === "wall" && <SizeSlider />}
       <Preparing />
     </header>

@@ -1,5 +1,6 @@
 import { Link } from "wouter";
 import { addressOf } from "../shoot/address";
+import { labelOf } from "../shoot/labels";
 import type { Entry } from "../shoot/outbox/entry";
 import { sendAgain, settle } from "../shoot/outbox/outbox";
 import { useShoot } from "../shoot/store";
@@ -61,6 +62,7 @@ function titleOf({ act, shootId, at }: Entry): string {
   const values = [
     act.decision && DECISION_WORDS[act.decision],
     act.rating !== undefined && count(act.rating, "star"),
+    act.label !== undefined && (act.label ? `label ${labelOf(act.label)?.name ?? act.label}` : "no label"),
   ];
   return `${what}: ${values.filter(Boolean).join(", ")} (${time})`;
 }

@@ -1,15 +1,19 @@
-import { Switch } from "radix-ui";
 import { useDeferredValue } from "react";
 import { keyOf, runCommand } from "../keys/inForce";
+import { LabelSign } from "../panels/labels/LabelSign";
+import { togglePanel } from "../panels/shown";
 import { useActiveSeen } from "../screens/wall/sight";
+import { commonInWords } from "../shoot/common";
+import { useLabels } from "../shoot/labels";
 import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
 import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/selecting";
 import { activeFrame, useShoot } from "../shoot/store";
 import { Hint, Kbd } from "../ui/controls";
 import { count, shortName } from "../ui/format";
-import { changeSettings, useSettings } from "../ui/settings";
+import { GoOn } from "./GoOn";
 import { showKeys } from "./overlay";
+import { Painting } from "./Painting";
 import type { Screen } from "./screens";
 import { WaitingMarks } from "./WaitingMarks";
 
@@ -24,6 +28,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
           <Scope selecting={screen === "wall"} />
           <MarkKeys screen={screen} />
           <GoOn />
+          {screen === "wall" && <Painting />}
         </>
       )}
       <span className="flex-1" />
@@ -54,6 +59,7 @@ function Scope({ selecting }: { selecting: boolean }) {
   const selected = useShoot((s) => (selecting ? s.selection.size : 0));
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
   const seen = useActiveSeen((s) => s.seen);
+  const common = useShoot((s) => (selecting ? commonInWords(s) : ""));
   const scope = selected ? count(selected, "selected frame") : scopeInWords(name, seen);
   return (
     <>
@@ -64,6 +70,7 @@ function Scope({ selecting }: { selecting: boolean }) {
         >
           {scope}
         </span>
+        {common && <span className="ml-2 max-[1180px]:sr-only">{common}</span>}
       </output>
       {selected > 0 && (
         <Hint text="Select nothing" command="select-none">
@@ -88,6 +95,28 @@ function scopeInWords(name: string | undefined, seen: boolean): string {
   return seen ? `frame ${shortName(name)}` : `nothing: ${shortName(name)} is out of sight`;
 }
 
+/** The labels, with their keys; pressed, they say what they mean. */
+function LabelKeys() {
+  const labels = useLabels((s) => s.labels);
+  return (
+    <Hint text="Labels: what they mean" command="legend">
+      <button
+        type="button"
+        onClick={() => togglePanel("legend")}
+        aria-label="Labels: what they mean"
+        className="flex min-h-6 items-center gap-1.5 max-[1180px]:hidden"
+      >
+        {labels.slice(0, 5).map(({ id, key }) => (
+          <span key={id} className="flex items-center gap-0.5">
+            {key && <Kbd>{key.toUpperCase()}</Kbd>}
+            <LabelSign named={id} size={11} />
+          </span>
+        ))}
+      </button>
+    </Hint>
+  );
+}
+
 /** The keys for a mark; to be pressed here as well, for who has none. */
 function MarkKeys({ screen }: { screen: Screen }) {
   return (
@@ -105,30 +134,8 @@ function MarkKeys({ screen }: { screen: Screen }) {
       <span className="flex items-center gap-1.5 max-[1100px]:hidden">
         <Kbd>{keyOf("unrate")}</Kbd>–<Kbd>{keyOf("rate-5")}</Kbd> stars
       </span>
-      <span className="flex items-center gap-1.5 max-[1180px]:hidden">
-        <Kbd>{keyOf("previous-group")}</Kbd>
-        <Kbd>{keyOf("next-group")}</Kbd> group
-      </span>
+      <LabelKeys />
     </>
-  );
-}
-
-function GoOn() {
-  const goOn = useSettings((s) => s.goOn);
-  return (
-    <Hint text="After a mark on one frame, the next one comes by itself" command="go-on">
-      <span className="flex items-center gap-1.5">
-        <Switch.Root
-          checked={goOn}
-          onCheckedChange={(now) => changeSettings({ goOn: now })}
-          aria-label="Go on by itself after a mark"
-          className="flex h-4 w-7 items-center rounded-full border border-ink3 bg-surround data-[state=checked]:border-straw data-[state=checked]:bg-warm"
-        >
-          <Switch.Thumb className="ml-0.5 block size-2.5 rounded-full bg-ink2 data-[state=checked]:ml-3.5 data-[state=checked]:bg-straw" />
-        </Switch.Root>
-        go on
-      </span>
-    </Hint>
   );
 }
 

@@ -1,6 +1,7 @@
 import type { ComponentType } from "react";
 import { useKeys } from "../keys/useKeys";
 import { Whereabouts } from "../panels/folders/Whereabouts";
+import { Legend } from "../panels/labels/Legend";
 import { usePanels } from "../panels/shown";
 import { Spine } from "../panels/spine/Spine";
 import { Bench } from "../screens/bench/Bench";
@@ -40,6 +41,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       <div className="flex min-h-0 flex-1">
         {loaded && spine && hasPictures && !isBare && <Spine />}
         {loaded ? <Shown /> : <Opening />}
+        {loaded && hasPictures && <Legend />}
       </div>
       {!isBare && <ScopeLine screen={screen} />}
       <KeysDialog screen={screen} />

@@ -1,6 +1,6 @@
 /** The commands of all screens: each screen's own, and those that are in force everywhere. */
 
-import type { Command } from "../keys/command";
+import type { Command, Commands } from "../keys/command";
 import { BENCH } from "../screens/bench/commands";
 import { HANDOFF } from "../screens/handoff/commands";
 import { WALL } from "../screens/wall/commands";
@@ -46,7 +46,7 @@ const EVERYWHERE: Command[] = [
   },
 ];
 
-export const COMMANDS: Record<Screen, Command[]> = {
+export const COMMANDS: Record<Screen, Commands> = {
   bench: [...BENCH, ...EVERYWHERE],
   wall: [...WALL, ...EVERYWHERE],
   handoff: [...HANDOFF, ...EVERYWHERE],

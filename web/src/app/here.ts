@@ -6,10 +6,9 @@ import { navigate } from "wouter/use-browser-location";
 import { type Layout, useStage } from "../screens/bench/stageStore";
 import { setLayout } from "../screens/bench/staging";
 import { hereOf, searchOf } from "../shoot/address";
-import { filterInAddress, filterOfAddress } from "../shoot/filter";
 import { activate } from "../shoot/moving";
 import { useOpenShoot } from "../shoot/opening";
-import { setPlace } from "../shoot/places";
+import { filterLeft, setPlace } from "../shoot/places";
 import { useShoot } from "../shoot/store";
 import { refreshView } from "../shoot/view";
 
@@ -28,10 +27,12 @@ export function useHere(shootId: number, screen: string) {
     };
     const ends = [
       useShoot.subscribe((now, before) => {
-        if (now.filter !== before.filter || now.filterOn !== before.filterOn) {
+        if (now.filter.show !== before.filter.show || now.filterOn !== before.filterOn) {
           // Back must lead to the frame one was at, not to one of a moment before.
           if (now.shootId === before.shootId && !going) write(before);
-          write();
+          // What stood in the address is only written as it should be.
+          const isSame = Boolean(before.filter.show) && before.filter.parts.length === 0;
+          write(now, isSame);
         } else if (now.active !== before.active) later();
       }),
       useStage.subscribe((now, before) => now.layout !== before.layout && later()),
@@ -78,13 +79,16 @@ function arrive() {
   const shootId = Number(window.location.pathname.split("/")[2]);
   if (frame !== null) setPlace(shootId, frame);
   useStage.setState({ layout });
-  return { filter, filterOn };
+  const left = filterLeft(shootId);
+  const isLed = new URLSearchParams(current()).toString() !== "";
+  if (isLed || !left) return { filter, filterOn };
+  return { filter: { show: left, parts: [] }, filterOn: true, filterCameBack: true };
 }
 
 /** The address is not that of the filter which was in force just now, but of one that is being gone to. */
 let going = false;
 
-function write({ filter, filterOn, active, loaded } = useShoot.getState()) {
+function write({ filter, filterOn, active, loaded } = useShoot.getState(), isSame = false) {
   if (!loaded) return;
   const search = searchOf({ filter, filterOn, frame: active });
   const { layout } = useStage.getState();
@@ -92,13 +96,13 @@ function write({ filter, filterOn, active, loaded } = useShoot.getState()) {
   const before = new URLSearchParams(window.location.search);
   if (search.toString() === before.toString()) return;
   const to = `${window.location.pathname}?${search}`;
-  if (viewIn(search) !== viewIn(before)) navigate(to);
+  if (viewIn(search) !== viewIn(before) && !isSame) navigate(to);
   else navigate(to, { replace: true, state: window.history.state });
 }
 
 /** What of an address says which frames are in view. */
 function viewIn(address: URLSearchParams): string {
-  return JSON.stringify([filterInAddress(filterOfAddress(address)), address.get("filter")]);
+  return JSON.stringify([address.get("show"), address.get("filter")]);
 }
 
 /** Back or Forward was pressed. With another filter they lead to the frame one was at with it; from screen to screen one

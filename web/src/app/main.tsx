@@ -8,6 +8,7 @@ import { createRoot } from "react-dom/client";
 import { followNews } from "../api/events";
 import { queries } from "../api/queries";
 import { fillKeys } from "../keys/inForce";
+import { followLabels } from "../shoot/labels";
 import { followOutbox } from "../shoot/marking";
 import { startSending } from "../shoot/outbox/sending";
 import { showSurround } from "../ui/surround";
@@ -22,6 +23,7 @@ fillKeys(COMMANDS);
 showSurround();
 followNews();
 followOutbox();
+followLabels();
 void startSending();
 
 const root = document.getElementById("root");

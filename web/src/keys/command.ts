@@ -1,6 +1,16 @@
 /** What a command is. */
 
-export type Section = "Decide" | "Rate" | "Move" | "Stage" | "Look" | "Group" | "Select" | "Filter" | "Go";
+export type Section =
+  | "Decide"
+  | "Rate"
+  | "Label"
+  | "Move"
+  | "Stage"
+  | "Look"
+  | "Group"
+  | "Select"
+  | "Filter"
+  | "Go";
 
 export interface Command {
   id: string;
@@ -15,3 +25,6 @@ export interface Command {
   /** Runs again and again while the key is held down: right for moving, never for deciding. */
   repeats?: boolean;
 }
+
+/** A table of commands: some of them are not known before the application runs. */
+export type Commands = (Command | (() => Command[]))[];

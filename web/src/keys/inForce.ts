@@ -1,17 +1,17 @@
 /** The keys in force: a table of commands for each screen, filled in when the application starts. */
 
-import type { Command } from "./command";
+import type { Command, Commands } from "./command";
 import { keyName } from "./press";
 
-let tables: Record<string, Command[]> = {};
+let tables: Record<string, Commands> = {};
 
-export function fillKeys(all: Record<string, Command[]>) {
+export function fillKeys(all: Record<string, Commands>) {
   tables = all;
 }
 
 /** The commands of a screen, in the order of the list of keys. */
 export function commandsOf(screen: string): Command[] {
-  return tables[screen] ?? [];
+  return (tables[screen] ?? []).flatMap((one) => (typeof one === "function" ? one() : [one]));
 }
 
 /** Does what a command's key does. */
@@ -23,8 +23,8 @@ export function runCommand(screen: string, id: string, at: number) {
 
 /** The first key of a command, as shown in hints; empty if no screen has it. */
 export function keyOf(id: string): string {
-  const command = Object.values(tables)
-    .flat()
+  const command = Object.keys(tables)
+    .flatMap(commandsOf)
     .find((one) => one.id === id);
   return keyName(command?.keys[0] ?? "");
 }

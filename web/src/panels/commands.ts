@@ -1,9 +1,11 @@
 /** Commands for what stands beside the pictures. */
 
 import type { Command } from "../keys/command";
+import { LEGEND } from "./labels/commands";
 import { togglePanel } from "./shown";
 
 export const PANELS: Command[] = [
+  LEGEND,
   {
     id: "panels",
     title: "Only the picture",

@@ -5,11 +5,13 @@ import { create } from "zustand";
 interface Shown {
   spine: boolean;
   evidence: boolean;
+  /** What the labels mean. */
+  legend: boolean;
   /** Only the pictures: no panel at all. */
   bare: boolean;
 }
 
-export const usePanels = create<Shown>(() => ({ spine: true, evidence: true, bare: false }));
+export const usePanels = create<Shown>(() => ({ spine: true, evidence: true, legend: false, bare: false }));
 
 export function togglePanel(which: keyof Shown) {
   usePanels.setState({ [which]: !usePanels.getState()[which] });

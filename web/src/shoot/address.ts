@@ -1,7 +1,7 @@
 /** The addresses of the screens of a shoot. */
 
 import { navigate } from "wouter/use-browser-location";
-import { type Filter, filterInAddress, filterOfAddress, showsAll } from "./filter";
+import { type Filter, filterOfAddress, showsAll } from "./filter";
 import { useShoot } from "./store";
 
 /** Where somebody is in a shoot. */
@@ -19,7 +19,8 @@ export function addressOf(shootId: number, screen: string): string {
 export function searchOf({ filter, filterOn, frame }: Here): URLSearchParams {
   const off: [string, string][] = filterOn || showsAll(filter) ? [] : [["filter", "off"]];
   const at: [string, string][] = frame === null ? [] : [["frame", String(frame)]];
-  return new URLSearchParams([...filterInAddress(filter), ...off, ...at]);
+  const show: [string, string][] = filter.show ? [["show", filter.show]] : [];
+  return new URLSearchParams([...show, ...off, ...at]);
 }
 
 export function hereOf(address: URLSearchParams): Here {

@@ -2,14 +2,16 @@
  * screen to say. */
 
 import type { Decision } from "../api/client";
-import type { Command } from "../keys/command";
-import { changeSettings, settings } from "../ui/settings";
+import type { Command, Commands } from "../keys/command";
+import { changeSettings, type MarkKind, settings } from "../ui/settings";
 import { goToScreen, openLargeView } from "./address";
+import { decide, goesOnAfter, label, rate, whereTo } from "./deciding";
 import { regroup } from "./grouping";
-import { keepLead, mark, redoMark, undoMark } from "./marking";
+import { labelCommands } from "./labelCommands";
+import { keepLead, redoMark, undoMark } from "./marking";
 import { activate, groupNeighbour, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
+import { choosePaint } from "./painting";
 import { useShoot } from "./store";
-import type { MarkValues } from "./waiting";
 
 export interface Ground {
   /** The frames that a mark acts on: what is in sight, or nothing. */
@@ -20,42 +22,60 @@ export interface Ground {
   step: (by: 1 | -1) => number | null;
   /** Whether the scope is a selection: then no mark goes on by itself. */
   isSelecting: () => boolean;
+  /** Whether frames are held against one another. */
+  isComparing: () => boolean;
 }
 
 const STARS = [1, 2, 3, 4, 5];
 
-export function decideCommands(ground: Ground): Command[] {
-  const set = (values: MarkValues, at: number, goesOn: boolean) => {
+export function decideCommands(ground: Ground): Commands {
+  /** Marks the scope and goes on, where that is wished. */
+  const set = (kind: MarkKind, act: (ids: number[]) => void, at: number, always = false) => {
     const ids = ground.scope();
-    const next = ground.step(1);
     if (!ids.length) return;
-    mark(values, at, ids);
-    if (goesOn && !ground.isSelecting()) activate(next, at);
+    const step = () => ground.step(1);
+    const stays = ground.isSelecting() || (ground.isComparing() && !settings().goOnComparing);
+    const goes = always || (!stays && goesOnAfter(kind));
+    const next = always ? step() : goes ? whereTo(step) : null;
+    act(ids);
+    if (goes) activate(next, at);
   };
-  const decide = (decision: Decision, at: number) =>
-    set({ decision }, at, settings().goOn || decision === "undecided");
-  const rate = (rating: number, at: number) => set({ rating }, at, settings().goOn && rating > 0);
+  const decideAll = (decision: Decision, at: number) =>
+    choosePaint({ kind: "decision", value: decision }) ||
+    set(
+      "decision",
+      (ids) => decide(decision, at, ids),
+      at,
+      decision === "undecided" && !ground.isSelecting(),
+    );
+  const rateAll = (rating: number, at: number) => {
+    if (choosePaint({ kind: "rating", value: rating })) return;
+    if (rating) set("rating", (ids) => rate(rating, at, ids), at);
+    else rate(0, at, ground.scope());
+  };
+  const labelAll = (text: string | null, at: number) =>
+    choosePaint({ kind: "label", value: text }) || set("label", (ids) => label(text, at, ids), at);
   return [
     {
       id: "keep",
       title: "Keep",
       section: "Decide",
       keys: ["a"],
-      run: (at) => decide("keep", at),
+      run: (at) => decideAll("keep", at),
     },
     {
       id: "leave",
       title: "Leave undecided, go on",
       section: "Decide",
       keys: ["s"],
-      run: (at) => decide("undecided", at),
+      run: (at) => decideAll("undecided", at),
     },
     {
       id: "reject",
       title: "Reject",
       section: "Decide",
       keys: ["d"],
-      run: (at) => decide("reject", at),
+      run: (at) => decideAll("reject", at),
     },
     {
       id: "undo",
@@ -68,7 +88,7 @@ export function decideCommands(ground: Ground): Command[] {
       id: "redo",
       title: "Redo",
       section: "Decide",
-      keys: ["x", "ctrl+shift+z", "ctrl+y"],
+      keys: ["shift+z", "ctrl+shift+z", "ctrl+y"],
       run: redoMark,
     },
     {
@@ -83,7 +103,7 @@ export function decideCommands(ground: Ground): Command[] {
       title: "No stars",
       section: "Rate",
       keys: ["0"],
-      run: (at) => rate(0, at),
+      run: (at) => rateAll(0, at),
     },
     ...STARS.map(
       (n): Command => ({
@@ -91,9 +111,17 @@ export function decideCommands(ground: Ground): Command[] {
         title: n === 1 ? "1 star" : `${n} stars`,
         section: "Rate",
         keys: [String(n)],
-        run: (at) => rate(n, at),
+        run: (at) => rateAll(n, at),
       }),
     ),
+    labelCommands(labelAll),
+    {
+      id: "unlabel",
+      title: "No label",
+      section: "Label",
+      keys: ["`"],
+      run: (at) => labelAll(null, at),
+    },
   ];
 }
 

@@ -1,44 +1,28 @@
-/** What part of the shoot is asked for. Which frames pass is the server's to say. */
+/** What part of the shoot is asked for: a sentence, and its parts. What they mean is the server's to say; here parts are
+ * put together and taken out. */
 
-import type { Decision, RatingRule, Warned } from "../api/client";
-import { WARNING_ORDER } from "../ui/warnings";
+import type { components } from "../api/schema";
 
-const DECISIONS: Decision[] = ["keep", "undecided", "reject"];
-const RULES: RatingRule[] = ["at_least", "exactly", "at_most", "unrated"];
+export type FilterPart = components["schemas"]["FilterPart"];
 
 export interface Filter {
-  decisions: Decision[];
-  ratingRule: RatingRule | null;
-  stars: number;
-  /** Files that cannot be read, are damaged or have other marks on disk. */
-  warned: boolean;
-  /** Frames with any of these warnings of the evidence. */
-  warnings: Warned[];
-  faces: boolean | null;
-  /** With or without other frames in their group. */
-  similar: boolean | null;
-  /** Frames whose content is in the shoot more than once. */
-  copies: boolean;
+  /** The sentence; empty: everything. */
+  show: string;
+  parts: FilterPart[];
 }
 
-export const EVERYTHING: Filter = {
-  decisions: [],
-  ratingRule: null,
-  stars: 0,
-  warned: false,
-  warnings: [],
-  faces: null,
-  similar: null,
-  copies: false,
-};
+export const EVERYTHING: Filter = { show: "", parts: [] };
 
 export function showsAll(filter: Filter): boolean {
-  return filter.decisions.length === 0 && !filter.ratingRule && !filter.warned && !looksFor(filter);
+  return filter.show === "";
 }
 
+/** Facets that rest on what was measured. */
+const MEASURED = new Set(["warning", "faces", "eyes", "similar", "lead", "size", "sigma", "light", "copies"]);
+
 /** Whether the filter asks for anything that was measured or compared. */
-export function looksFor({ warnings, faces, similar, copies }: Filter): boolean {
-  return warnings.length > 0 || faces !== null || similar !== null || copies;
+export function looksFor({ parts }: Filter): boolean {
+  return parts.some((part) => MEASURED.has(part.facet));
 }
 
 /** The filter through which a shoot is looked at. */
@@ -46,46 +30,57 @@ export function filterInForce({ filter, filterOn }: { filter: Filter; filterOn: 
   return filterOn ? filter : EVERYTHING;
 }
 
-/** The filter as the parameters of a question, without those that ask for nothing. */
-export function queryOf(filter: Filter) {
-  return {
-    decision: filter.decisions.length ? filter.decisions : undefined,
-    rating_rule: filter.ratingRule ?? undefined,
-    stars: filter.stars || undefined,
-    warned: filter.warned || undefined,
-    warning: filter.warnings.length ? filter.warnings : undefined,
-    faces: filter.faces ?? undefined,
-    similar: filter.similar ?? undefined,
-    copies: filter.copies || undefined,
-  };
+/** The filter as the parameters of a question. */
+export function queryOf({ show }: Filter) {
+  return { show: show || undefined };
 }
 
-/** The filter as an address holds it: as the parameters of a question. */
-export function filterInAddress(filter: Filter): [string, string][] {
-  return Object.entries(queryOf(filter)).flatMap(([name, value]) =>
-    value === undefined ? [] : [value].flat().map((one): [string, string] => [name, String(one)]),
-  );
-}
-
-/** What an address asks for; what it says wrongly is left out. */
+/** What an address asks for. It is taken apart by the server. */
 export function filterOfAddress(address: URLSearchParams): Filter {
-  const among = <T extends string>(name: string, known: T[]) =>
-    known.filter((one) => address.getAll(name).includes(one));
-  const asked = (name: string) => {
-    const said = address.get(name);
-    return said === "true" ? true : said === "false" ? false : null;
-  };
-  const stars = Number(address.get("stars"));
-  const [rule] = among("rating_rule", RULES);
-  const isMeant = rule === "unrated" || (Number.isInteger(stars) && stars >= 1 && stars <= 5);
-  return {
-    decisions: among("decision", DECISIONS),
-    ratingRule: (isMeant && rule) || null,
-    stars: isMeant && rule !== "unrated" ? stars : 0,
-    warned: asked("warned") === true,
-    warnings: among("warning", WARNING_ORDER),
-    faces: asked("faces"),
-    similar: asked("similar"),
-    copies: asked("copies") === true,
-  };
+  return { show: address.get("show") ?? "", parts: [] };
+}
+
+export function ofParts(parts: FilterPart[]): Filter {
+  return { show: parts.map(({ text }) => text).join(", "), parts };
+}
+
+/** A part of these words. */
+export function partOf(facet: string, title: string, words: string[], negated = false): FilterPart {
+  return { facet, title, words, negated, text: (negated ? "not " : "") + words.join(" or ") };
+}
+
+/** With one part in the place of another, or none (null). */
+export function replaced({ parts }: Filter, at: number, part: FilterPart | null): Filter {
+  return ofParts(parts.flatMap((one, place) => (place !== at ? [one] : part ? [part] : [])));
+}
+
+/** The part that words of a facet are added to: none where all of it is negated. */
+function placeOf({ parts }: Filter, facet: string): number {
+  return parts.findIndex((part) => part.facet === facet && !part.negated);
+}
+
+/** Whether a phrase is asked for. */
+export function asksFor(filter: Filter, facet: string, phrase: string): boolean {
+  return filter.parts[placeOf(filter, facet)]?.words.includes(phrase) ?? false;
+}
+
+/** With a phrase beside the others of its facet, or without it. */
+export function toggled(filter: Filter, facet: string, title: string, phrase: string): Filter {
+  const at = placeOf(filter, facet);
+  const words = filter.parts[at]?.words ?? [];
+  const now = words.includes(phrase) ? words.filter((word) => word !== phrase) : [...words, phrase];
+  const part = now.length ? partOf(facet, title, now) : null;
+  return at < 0 ? ofParts([...filter.parts, ...(part ? [part] : [])]) : replaced(filter, at, part);
+}
+
+/** With one phrase alone in the place of what is asked of a facet; asked for already, without it. */
+export function switched(filter: Filter, facet: string, title: string, phrase: string): Filter {
+  const at = placeOf(filter, facet);
+  const isIt = filter.parts[at]?.words.join() === phrase;
+  const part = isIt ? null : partOf(facet, title, [phrase]);
+  return at < 0 ? ofParts([...filter.parts, ...(part ? [part] : [])]) : replaced(filter, at, part);
+}
+
+export function opposite(part: FilterPart): FilterPart {
+  return partOf(part.facet, part.title, part.words, !part.negated);
 }

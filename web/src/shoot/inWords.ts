@@ -4,6 +4,7 @@ import type { Frame } from "../api/client";
 import { count } from "../ui/format";
 import { DECISION_WORDS } from "../ui/marks";
 import { WARNING_WORDS } from "../ui/warnings";
+import { labelOf } from "./labels";
 
 /** Its name, its marks, what the evidence warns of. */
 export function frameInWords(frame: Frame): string {
@@ -11,6 +12,7 @@ export function frameInWords(frame: Frame): string {
     frame.name,
     DECISION_WORDS[frame.decision],
     count(frame.rating, "star"),
+    frame.label && `label ${labelOf(frame.label)?.name ?? frame.label}`,
     ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
     frame.problem,
   ]

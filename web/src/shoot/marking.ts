@@ -55,6 +55,7 @@ function before(after: Seen): Seen {
     const was: MarkValues = {};
     if (values.decision !== undefined) was.decision = now.decision;
     if (values.rating !== undefined) was.rating = now.rating;
+    if (values.label !== undefined) was.label = now.label;
     return frames.has(id) ? [[id, was]] : [];
   });
 }

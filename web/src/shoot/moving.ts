@@ -86,6 +86,15 @@ export function nextOpenGroup(): number | null {
   return visible[place] ?? null;
 }
 
+/** The next undecided frame of the group, from the active one on and round. */
+export function nextOpenInGroup(): number | null {
+  const { active, places, frames } = get();
+  const here = groupOf(active);
+  const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
+  const isOpen = (id: number) => groupOf(id) === here && frames.get(id)?.decision === "undecided";
+  return firstFrom(start, (id) => id !== active && isOpen(id));
+}
+
 /** The first visible frame of the next (+1) or previous (−1) scene. */
 export function sceneNeighbour(by: 1 | -1): number | null {
   const { active, visible, places, frames } = get();

@@ -4,14 +4,26 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShoot } from "./store";
 
-const usePlaces = create<{ frames: Record<number, number> }>()(
-  persist(() => ({ frames: {} }), { name: "winnow.places" }),
+interface Places {
+  frames: Record<number, number>;
+  /** The sentence of the filter that each shoot was left with. */
+  filters?: Record<number, string>;
+}
+
+const usePlaces = create<Places>()(
+  persist((): Places => ({ frames: {}, filters: {} }), { name: "winnow.places" }),
 );
 
 /** Not at every step: what is kept is written to the disk. */
 const RESTED_MS = 300;
 
 let timer: ReturnType<typeof setTimeout> | undefined;
+
+useShoot.subscribe(({ shootId, filter, loaded }, before) => {
+  if (!loaded || shootId !== before.shootId || filter.show === before.filter.show) return;
+  usePlaces.setState({ filters: { ...usePlaces.getState().filters, [shootId]: filter.show } });
+  useShoot.setState({ filterCameBack: false });
+});
 
 useShoot.subscribe(({ active }, before) => {
   if (active === null || active === before.active) return;
@@ -33,4 +45,9 @@ export function setPlace(shootId: number, frame: number) {
 /** The frame of a shoot that was looked at last, or null. */
 export function placeOf(shootId: number): number | null {
   return usePlaces.getState().frames[shootId] ?? null;
+}
+
+/** The sentence of the filter that a shoot was left with; empty: none. */
+export function filterLeft(shootId: number): string {
+  return usePlaces.getState().filters?.[shootId] ?? "";
 }

@@ -27,6 +27,8 @@ export interface ShootState {
   filter: Filter;
   /** Off: the filter is kept but everything is shown. */
   filterOn: boolean;
+  /** The filter is the one that the shoot was left with, and nobody has changed it yet. */
+  filterCameBack: boolean;
   active: number | null;
   /** Of the wall; nowhere else is it the scope. */
   selection: ReadonlySet<number>;
@@ -53,6 +55,7 @@ export const blank = (shootId: number): ShootState => ({
   leaving: new Set(),
   filter: EVERYTHING,
   filterOn: true,
+  filterCameBack: false,
   active: null,
   selection: new Set(),
   anchor: null,

@@ -1,9 +1,9 @@
 /** What passes the filter, and what stays in view although it no longer does: a frame leaves when the person goes on,
  * never by itself between two keys. */
 
-import { api, type Decision, unwrap, type View, type ViewChange } from "../api/client";
-import { attempt } from "./errors";
-import { type Filter, filterInForce, queryOf } from "./filter";
+import { ApiError, api, unwrap, type View, type ViewChange } from "../api/client";
+import { attempt, tell } from "./errors";
+import { EVERYTHING, type Filter, filterInForce, queryOf, switched, toggled } from "./filter";
 import { placeOf } from "./places";
 import { type ShootState, useShoot } from "./store";
 import { shownOtherwise } from "./told";
@@ -14,7 +14,7 @@ const { getState: get, setState: set } = useShoot;
 /** Frames that were marked since the person went on last. */
 const touched = new Set<number>();
 /** The filter that the view on screen was made for. */
-let shownFor: Filter | null = null;
+let shownFor: string | null = null;
 /** An answer from before this revision, which was under way while something was marked here, does not know of it. */
 let leastRevision = 0;
 
@@ -57,20 +57,35 @@ async function fetchView() {
       .GET("/api/shoots/{shoot_id}/view", {
         params: { path: { shoot_id: shootId }, query: queryOf(wanted) },
       })
-      .then(unwrap),
+      .then(unwrap)
+      .catch(notUnderstood),
   );
   if (!view || get().shootId !== shootId) return;
+  const { filter } = get();
+  const isNews = view.show !== filter.show || view.parts.length !== filter.parts.length;
+  if (filter.show === wanted.show && wanted.show && isNews)
+    set({ filter: { show: view.show, parts: view.parts } });
   const isStale = view.revision < leastRevision;
   leastRevision = 0; // whatever is asked from now on knows of it
   if (isStale) viewAgain = true;
-  else takeView(view, wanted);
+  else takeView(view, view.show);
+}
+
+/** An address may hold what is no filter: then everything is shown, and why. */
+function notUnderstood(error: unknown): null {
+  if (!(error instanceof ApiError) || error.code !== "cannot-be-done") throw error;
+  tell(error);
+  set({ filter: EVERYTHING });
+  viewAgain = true;
+  return null;
 }
 
 /** Takes over what a change made of the view through a filter. Returns whether that is the view on screen. Nothing else
  * may have changed since that was fetched. */
 export function takeChange(changed: number[], { passing, ...counts }: ViewChange, seenBy: Filter): boolean {
   const { visible, places, leaving, view } = get();
-  if (!view || viewing || seenBy !== shownFor || seenBy !== filterInForce(get())) return false;
+  const { show } = filterInForce(get());
+  if (!view || viewing || seenBy.show !== shownFor || seenBy.show !== show) return false;
   const passes = new Set(passing);
   if (changed.every((id) => passes.has(id) === (places.has(id) && !leaving.has(id)))) {
     set({ view: { ...view, ...counts, tally: recounted(counts.tally, shownOtherwise()) } });
@@ -78,11 +93,11 @@ export function takeChange(changed: number[], { passing, ...counts }: ViewChange
   }
   const isChanged = new Set(changed);
   const others = visible.filter((id) => !leaving.has(id) && !isChanged.has(id));
-  takeView({ ...view, ...counts, ids: inOrder([...others, ...passing]) }, seenBy);
+  takeView({ ...view, ...counts, ids: inOrder([...others, ...passing]) }, show);
   return true;
 }
 
-function takeView({ ids, ...view }: View, wanted: Filter) {
+function takeView({ ids, ...view }: View, wanted: string) {
   const { active, selection, frames, visible: before, places: placesBefore } = get();
   const passing = ids.filter((id) => frames.has(id));
   const leaving = wanted === shownFor && !sameIds(passing, before) ? staying(passing) : [];
@@ -161,18 +176,15 @@ export function wayOut(): number | null {
   );
 }
 
-export function setFilter(change: Partial<Filter>) {
-  set({ filter: { ...get().filter, ...change }, filterOn: true });
+export function setFilter(filter: Filter) {
+  set({ filter, filterOn: true });
   void refreshView();
 }
 
-export function toggleDecision(decision: Decision) {
-  const { decisions } = get().filter;
-  setFilter({
-    decisions: decisions.includes(decision)
-      ? decisions.filter((d) => d !== decision)
-      : [...decisions, decision],
-  });
+/** Asks for something beside what is asked for, or for it no more. Of figures one range is asked for. */
+export function toggleFilterPart(facet: string, title: string, phrase: string, alone = false) {
+  const { filter } = get();
+  setFilter((alone ? switched : toggled)(filter, facet, title, phrase));
 }
 
 /** All frames and back to the filter, which is kept. */

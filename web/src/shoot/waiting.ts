@@ -5,6 +5,8 @@ import type { Decision, Frame, View } from "../api/client";
 export interface MarkValues {
   decision?: Decision;
   rating?: number;
+  /** As frames hold it; null: none. */
+  label?: string | null;
 }
 
 /** Values that wait, by frame. */
@@ -16,12 +18,15 @@ type Tally = View["tally"];
 export function recounted(tally: Tally, changes: Iterable<[Frame, Frame]>): Tally {
   const decisions = { ...tally.decisions };
   const ratings = [...tally.ratings];
+  const labels = { ...tally.labels };
   for (const [before, after] of changes) {
     if (before.place !== "shoot") continue;
     decisions[before.decision] = (decisions[before.decision] ?? 0) - 1;
     decisions[after.decision] = (decisions[after.decision] ?? 0) + 1;
     ratings[before.rating] = (ratings[before.rating] ?? 0) - 1;
     ratings[after.rating] = (ratings[after.rating] ?? 0) + 1;
+    if (before.label) labels[before.label] = (labels[before.label] ?? 0) - 1;
+    if (after.label) labels[after.label] = (labels[after.label] ?? 0) + 1;
   }
-  return { ...tally, decisions, ratings };
+  return { ...tally, decisions, ratings, labels };
 }

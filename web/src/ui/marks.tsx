@@ -1,3 +1,4 @@
+import { type PointerEvent, useRef, useState } from "react";
 import type { Decision } from "../api/client";
 
 /** The grain: the mark of a keeper, and of Winnow itself. */
@@ -34,23 +35,61 @@ export function Stars({ rating, ghost = false }: { rating: number; ghost?: boole
   );
 }
 
-/** Stars to click: the one that is set clears them. */
+/** Stars to click or to drag across: the one that is set clears them, as does dragging off to the left. */
 export function StarButtons(props: {
   rating: number;
   name: string;
   onRate: (rating: number, at: number) => void;
 }) {
   const { rating, name, onRate } = props;
+  const [drawn, setDrawn] = useState<number | null>(null);
+  const stroke = useRef({ from: -1, moved: false });
+  const row = useRef<HTMLFieldSetElement>(null);
+  const shown = drawn ?? rating;
+  const starAt = (x: number) => {
+    const box = row.current?.getBoundingClientRect();
+    if (!box) return 0;
+    return Math.max(0, Math.min(5, Math.ceil(((x - box.left) / box.width) * 5)));
+  };
+  const end = (event: PointerEvent, isMeant: boolean) => {
+    const { from, moved } = stroke.current;
+    stroke.current.from = -1;
+    setDrawn(null);
+    if (from < 0 || !isMeant) return;
+    const n = starAt(event.clientX);
+    onRate(!moved && n === rating ? 0 : n, event.timeStamp);
+  };
   return (
-    <fieldset aria-label={`${rating} of 5 stars`} className="flex shrink-0">
+    <fieldset
+      ref={row}
+      aria-label={`${rating} of 5 stars`}
+      className="flex shrink-0 touch-none"
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.stopPropagation();
+        const n = starAt(event.clientX);
+        stroke.current = { from: n, moved: false };
+        row.current?.setPointerCapture(event.pointerId);
+      }}
+      onPointerMove={(event) => {
+        if (stroke.current.from < 0) return;
+        const n = starAt(event.clientX);
+        if (n === stroke.current.from && !stroke.current.moved) return;
+        stroke.current.moved = true;
+        setDrawn(n);
+      }}
+      onPointerUp={(event) => end(event, true)}
+      onPointerCancel={(event) => end(event, false)}
+    >
       {STARS.map((n) => (
         <button
           key={n}
           type="button"
           tabIndex={-1}
           aria-label={`${n === 1 ? "1 star" : `${n} stars`} for ${name}`}
-          onClick={(event) => onRate(n === rating ? 0 : n, event.timeStamp)}
-          className={`min-h-6 w-3 text-[11px] hover:text-ink ${n <= rating ? "text-ink" : "text-ghost"}`}
+          // The pointer was heard already; this is a key.
+          onClick={(event) => event.detail === 0 && onRate(n === rating ? 0 : n, event.timeStamp)}
+          className={`min-h-6 w-3 text-[11px] hover:text-ink ${n <= shown ? "text-ink" : "text-ghost"}`}
         >
           ★
         </button>

@@ -5,10 +5,23 @@ import { persist } from "zustand/middleware";
 
 export const SURROUNDS = ["dark", "mid", "light"] as const;
 
+export type MarkKind = "decision" | "rating" | "label";
+export type GoOnTo = "frame" | "undecided" | "group";
+
 export interface Settings {
   surround: (typeof SURROUNDS)[number];
   /** After a mark on one frame, the next one comes by itself. */
   goOn: boolean;
+  /** After marks of which kind. */
+  goOnAfter: MarkKind[];
+  /** Where that leads. */
+  goOnTo: GoOnTo;
+  /** Also while two frames are compared. */
+  goOnComparing: boolean;
+  /** A mark that is there already, set again, is taken off: of which kind. */
+  againClears: MarkKind[];
+  /** Any star means kept, and taking the last one off leaves the frame undecided. */
+  starKeeps: boolean;
   /** The zoom follows the subject from frame to frame. */
   follow: boolean;
   /** Capture data stand over the pictures. */
@@ -18,9 +31,23 @@ export interface Settings {
 }
 
 export const useSettings = create<Settings>()(
-  persist((): Settings => ({ surround: "dark", goOn: false, follow: true, capture: false, wallSize: 150 }), {
-    name: "winnow.settings",
-  }),
+  persist(
+    (): Settings => ({
+      surround: "dark",
+      goOn: false,
+      goOnAfter: ["decision", "rating"],
+      goOnTo: "frame",
+      goOnComparing: false,
+      againClears: ["label"],
+      starKeeps: false,
+      follow: true,
+      capture: false,
+      wallSize: 150,
+    }),
+    {
+      name: "winnow.settings",
+    },
+  ),
 );
 
 // Another window of this browser changed something.

@@ -1,15 +1,16 @@
 import { memo, useDeferredValue } from "react";
 import { keyOf } from "../../keys/inForce";
-import { showsAll } from "../../shoot/filter";
+import { asksFor, type Filter, showsAll } from "../../shoot/filter";
 import { type ShootState, useShoot } from "../../shoot/store";
 import { tryAgain } from "../../shoot/tryAgain";
-import { setFilter, toggleDecision, toggleFilter } from "../../shoot/view";
+import { toggleFilter, toggleFilterPart } from "../../shoot/view";
 import { Chip, Hint, Kbd } from "../../ui/controls";
 import { Grain } from "../../ui/marks";
-import { EvidenceFilter } from "./EvidenceFilter";
-import { RatingFilter } from "./RatingFilter";
+import { AskMore } from "./AskMore";
+import { useFilterName } from "./NamedFilters";
+import { PartChip } from "./PartChip";
 
-/** What part of the shoot is in view, with counts, and what is hidden. */
+/** What part of the shoot is in view, as a sentence of parts, with counts, and what is hidden. */
 export function FilterLine() {
   const view = useDeferredValue(useShoot((s) => s.view));
   const shown = useDeferredValue(useShoot((s) => s.visible.length));
@@ -21,6 +22,18 @@ interface Counted {
   shown: number;
 }
 
+/** So many parts beside the decisions find room in the header; more take a line of their own. */
+const IN_HEADER = 1;
+
+function others({ parts }: Filter) {
+  const placed = parts.map((part, at) => ({ part, at }));
+  return placed.filter(({ part }) => part.facet !== "decision" || part.negated);
+}
+
+export function hasOwnLine(filter: Filter): boolean {
+  return others(filter).length > IN_HEADER;
+}
+
 /** Counts come right after the pictures that a mark changes. */
 const Line = memo(function Line({ view, shown }: Counted) {
   const filter = useShoot((s) => s.filter);
@@ -29,33 +42,40 @@ const Line = memo(function Line({ view, shown }: Counted) {
   const hidden = view ? view.total - shown : 0;
   const everything = showsAll(filter);
   const dim = !on && !everything ? "opacity-50" : "";
+  const name = useFilterName();
+  const cameBack = useShoot((s) => s.filterCameBack && !showsAll(s.filter));
+  const more = others(filter);
+  const decide = (word: string) => toggleFilterPart("decision", "Decision", word);
+  const own = hasOwnLine(filter) ? "order-last mb-1.5 basis-full" : "flex-1 basis-0";
   return (
     <fieldset
       aria-label="Filter"
-      className="flex h-8 min-w-0 flex-1 items-center gap-1.5 rounded-md border border-edge bg-surround px-2 max-[1100px]:order-last max-[1100px]:mb-1.5 max-[1100px]:basis-full"
+      className={`flex min-h-8 min-w-0 flex-wrap items-center gap-x-1.5 gap-y-1 rounded-md border border-edge bg-surround px-2 py-0.5 max-[1100px]:order-last max-[1100px]:mb-1.5 max-[1100px]:basis-full ${own}`}
     >
-      <span className={`flex min-w-0 items-center gap-1.5 ${dim}`}>
-        <Hint text="Only keepers" command="filter-keepers">
-          <Chip on={filter.decisions.includes("keep")} onClick={() => toggleDecision("keep")}>
+      <span className={`flex min-w-0 flex-wrap items-center gap-1.5 ${dim}`}>
+        <Hint text="Keepers" command="filter-keepers">
+          <Chip on={asksFor(filter, "decision", "keepers")} onClick={() => decide("keepers")}>
             <Grain size={10} /> <span className="max-[1180px]:sr-only">keepers</span>{" "}
             {tally?.decisions.keep ?? ""}
           </Chip>
         </Hint>
-        <Hint text="Only undecided frames" command="filter-undecided">
-          <Chip on={filter.decisions.includes("undecided")} onClick={() => toggleDecision("undecided")}>
+        <Hint text="Undecided frames" command="filter-undecided">
+          <Chip on={asksFor(filter, "decision", "undecided")} onClick={() => decide("undecided")}>
             undecided {tally?.decisions.undecided ?? ""}
           </Chip>
         </Hint>
-        <Hint text="Only rejects" command="filter-rejects">
-          <Chip on={filter.decisions.includes("reject")} onClick={() => toggleDecision("reject")}>
+        <Hint text="Rejects" command="filter-rejects">
+          <Chip on={asksFor(filter, "decision", "rejects")} onClick={() => decide("rejects")}>
             <span className="line-through">rejects</span> {tally?.decisions.reject ?? ""}
           </Chip>
         </Hint>
-        <RatingFilter />
-        <EvidenceFilter />
-        {(tally?.warned ?? 0) > 0 && (
+        {more.map(({ part, at }) => (
+          <PartChip key={part.facet + part.text} part={part} at={at} />
+        ))}
+        <AskMore />
+        {(tally?.warned ?? 0) > 0 && !more.length && (
           <Hint text="Files that cannot be read, are damaged, or have other marks on disk">
-            <Chip on={filter.warned} onClick={() => setFilter({ warned: !filter.warned })}>
+            <Chip on={false} onClick={() => toggleFilterPart("notes", "File notes", "file notes")}>
               file notes {tally?.warned}
             </Chip>
           </Hint>
@@ -69,6 +89,8 @@ const Line = memo(function Line({ view, shown }: Counted) {
         )}
       </span>
       <span className="flex-1" />
+      {cameBack && <span className="truncate text-ink2">filter as you left it</span>}
+      {name && <span className="truncate text-ink2">“{name}”</span>}
       <output className="truncate text-ink2" data-testid="shown">
         {view && `${shown.toLocaleString("en")} of ${view.total.toLocaleString("en")}`}
         {view && hidden === 0 && <span className="max-[1180px]:sr-only"> · none hidden</span>}

@@ -1,19 +1,14 @@
 /** Commands of the filter: the key that sets a mark, pressed with Alt, filters for it. */
 
 import type { Command } from "../../keys/command";
-import { useShoot } from "../../shoot/store";
-import { setFilter, toggleDecision, toggleFilter } from "../../shoot/view";
+import { toggleFilter, toggleFilterPart } from "../../shoot/view";
+import { askMore } from "./AskMore";
 
-function atLeast(stars: number) {
-  const { filter } = useShoot.getState();
-  const same = filter.ratingRule === "at_least" && filter.stars === stars;
-  setFilter(same ? { ratingRule: null, stars: 0 } : { ratingRule: "at_least", stars });
-}
-
-function unrated() {
-  const { ratingRule } = useShoot.getState().filter;
-  setFilter({ ratingRule: ratingRule === "unrated" ? null : "unrated", stars: 0 });
-}
+export const DECISION_WORDS = [
+  { id: "keepers", key: "a" },
+  { id: "undecided", key: "s" },
+  { id: "rejects", key: "d" },
+];
 
 export const FILTERS: Command[] = [
   {
@@ -24,33 +19,28 @@ export const FILTERS: Command[] = [
     run: toggleFilter,
   },
   {
-    id: "filter-keepers",
-    title: "Filter: keepers",
+    id: "ask",
+    title: "Ask for more: choose, or type a filter",
     section: "Filter",
-    keys: ["alt+a"],
-    run: () => toggleDecision("keep"),
+    keys: ["ctrl+f"],
+    run: askMore,
   },
-  {
-    id: "filter-undecided",
-    title: "Filter: undecided",
-    section: "Filter",
-    keys: ["alt+s"],
-    run: () => toggleDecision("undecided"),
-  },
-  {
-    id: "filter-rejects",
-    title: "Filter: rejects",
-    section: "Filter",
-    keys: ["alt+d"],
-    run: () => toggleDecision("reject"),
-  },
+  ...DECISION_WORDS.map(
+    ({ id, key }): Command => ({
+      id: `filter-${id}`,
+      title: `Filter: ${id}`,
+      section: "Filter",
+      keys: [`alt+${key}`],
+      run: () => toggleFilterPart("decision", "Decision", id),
+    }),
+  ),
   ...[1, 2, 3, 4, 5].map(
     (n): Command => ({
       id: `filter-${n}`,
       title: `Filter: at least ${n === 1 ? "1 star" : `${n} stars`}`,
       section: "Filter",
       keys: [`alt+${n}`],
-      run: () => atLeast(n),
+      run: () => toggleFilterPart("rating", "Stars", atLeast(n), true),
     }),
   ),
   {
@@ -58,6 +48,10 @@ export const FILTERS: Command[] = [
     title: "Filter: unrated",
     section: "Filter",
     keys: ["alt+0"],
-    run: unrated,
+    run: () => toggleFilterPart("rating", "Stars", "unrated", true),
   },
 ];
+
+function atLeast(n: number): string {
+  return n === 1 ? "1 star or more" : n === 5 ? "5 stars" : `${n} stars or more`;
+}

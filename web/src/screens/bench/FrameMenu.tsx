@@ -4,8 +4,9 @@ import type { Frame } from "../../api/client";
 import { keyOf } from "../../keys/inForce";
 import { putPoint } from "../../panels/evidence/table";
 import { usePointer } from "../../pictures/aimStore";
+import { decide } from "../../shoot/deciding";
 import { forgetClocks, regroup, sameMoment } from "../../shoot/grouping";
-import { keepLead, mark } from "../../shoot/marking";
+import { keepLead } from "../../shoot/marking";
 import { activate } from "../../shoot/moving";
 import { canBeCalledBack } from "../../shoot/selecting";
 import { useChosen } from "../../shoot/stage";
@@ -59,12 +60,12 @@ function groups(frame: Frame): Item[][] {
   const pointer = usePointer.getState();
   const pair = layout === "two" ? (frame.id === holder ? challenger : holder) : null;
   const point = pointer.frame === frame.id ? pointer.point : null;
-  const decide = (decision: Frame["decision"]) => (at: number) => mark({ decision }, at, [frame.id]);
+  const saying = (decision: Frame["decision"]) => (at: number) => decide(decision, at, [frame.id]);
   return [
     [
-      { text: "Keep", command: "keep", run: decide("keep") },
-      { text: "Leave undecided", command: "leave", run: decide("undecided") },
-      { text: "Reject", command: "reject", run: decide("reject") },
+      { text: "Keep", command: "keep", run: saying("keep") },
+      { text: "Leave undecided", command: "leave", run: saying("undecided") },
+      { text: "Reject", command: "reject", run: saying("reject") },
     ],
     [
       { text: "Take off the stage", command: "lay-aside", run: () => layAside(frame.id) },

@@ -2,9 +2,10 @@ import { memo, type ReactNode } from "react";
 import type { Frame } from "../../api/client";
 import { Gauge } from "../../panels/evidence/Gauge";
 import { Warnings } from "../../panels/evidence/Warnings";
+import { LabelTag } from "../../panels/labels/LabelSign";
+import { decide, rate } from "../../shoot/deciding";
 import { dragOut } from "../../shoot/dragOut";
 import { useEvidence } from "../../shoot/evidence";
-import { mark } from "../../shoot/marking";
 import { useGroupUnmarked } from "../../shoot/unmarked";
 import { shortName, sigmaShort } from "../../ui/format";
 import { DECISION_WORDS, Grain, StarButtons } from "../../ui/marks";
@@ -24,7 +25,7 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
     <StarButtons
       rating={frame.rating}
       name={frame.name}
-      onRate={(rating, at) => mark({ rating }, at, [frame.id])}
+      onRate={(rating, at) => rate(rating, at, [frame.id])}
     />
   );
   return (
@@ -73,7 +74,7 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
         {frame.lead && data?.rank === 0 && <Lead group={frame.group} />}
         {frame.label && (
           <span className="flex">
-            <span className="rounded border border-ink3 px-1">{frame.label}</span>
+            <LabelTag text={frame.label} named={width >= 330} />
           </span>
         )}
         {width < STARS_FIRST && stars}
@@ -115,7 +116,7 @@ function DecisionButton({ frame, decision, title, active, children }: DecisionPr
       aria-pressed={on}
       aria-label={`${title} ${frame.name}`}
       title={title}
-      onClick={(event) => mark({ decision: on ? "undecided" : decision }, event.timeStamp, [frame.id])}
+      onClick={(event) => decide(on ? "undecided" : decision, event.timeStamp, [frame.id], true)}
       className={`grid size-6 shrink-0 place-items-center rounded ${on ? "text-ink" : "opacity-60 hover:opacity-100"}`}
     >
       {children}

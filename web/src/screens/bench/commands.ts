@@ -1,6 +1,6 @@
 /** The commands of the bench. */
 
-import type { Command } from "../../keys/command";
+import type { Command, Commands } from "../../keys/command";
 import { PANELS } from "../../panels/commands";
 import { FILTERS } from "../../panels/filter/commands";
 import { togglePanel } from "../../panels/shown";
@@ -34,6 +34,7 @@ const ground: Ground = {
   active,
   step: stageNeighbour,
   isSelecting: () => false,
+  isComparing: () => useStage.getState().layout === "two",
 };
 
 function setAside(rejects: boolean, at: number) {
@@ -170,7 +171,7 @@ const LOOK: Command[] = [
     id: "point",
     title: "This is what matters: the point under the pointer, in the whole group; there again: take it back",
     section: "Look",
-    keys: ["t"],
+    keys: ["x"],
     run: pointOut,
   },
   {
@@ -260,7 +261,7 @@ const GOING: Command[] = [
   TO_HANDOFF,
 ];
 
-export const BENCH: Command[] = [
+export const BENCH: Commands = [
   ...decideCommands(ground),
   ...moveCommands(ground),
   ...RUNS,

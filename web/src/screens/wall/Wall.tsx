@@ -12,12 +12,14 @@ import type { Frame } from "../../api/client";
 import { NothingInView } from "../../panels/filter/NothingInView";
 import { goToScreen } from "../../shoot/address";
 import { activate, lookAt } from "../../shoot/moving";
+import { stopPainting, usePaint } from "../../shoot/painting";
 import { clearSelection, putSelectionAway, selectRange, toggleSelected } from "../../shoot/selecting";
 import { useShoot } from "../../shoot/store";
 import { clock, day } from "../../ui/format";
 import { useSettings } from "../../ui/settings";
 import { shown } from "../../ui/timing";
 import { BRACKET, HEADING, layOut, type Row, type Run } from "./layout";
+import { PaintAtPointer, usePainting } from "./PaintLayer";
 import { lookAgain, setSight } from "./sight";
 import { WallCell } from "./WallCell";
 
@@ -81,15 +83,20 @@ export function Wall() {
     if (active !== null) shown("winnow:show-frame", active);
   }, [active]);
 
+  const painting = usePainting();
+  useEffect(() => stopPainting, []);
+
   // However the wall is left: what is selected here is nothing that a key may act on elsewhere.
   useLayoutEffect(() => putSelectionAway, []);
 
   return (
     <main className="relative flex min-w-0 flex-1 flex-col">
+      <PaintAtPointer />
       {visible.length === 0 && <NothingInView />}
       <section
         ref={scroller}
         onScroll={lookAgain}
+        {...painting}
         className={`min-h-0 flex-1 overflow-y-auto [scrollbar-width:thin] ${visible.length ? "" : "hidden"}`}
         aria-label="Frames in view"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keys
@@ -136,6 +143,7 @@ export function Wall() {
 }
 
 function onClick(event: MouseEvent, id: number, touch: boolean) {
+  if (usePaint.getState().on) return;
   const isSelecting = touch && useShoot.getState().selection.size > 0;
   if (event.shiftKey) selectRange(id);
   else if (event.ctrlKey || event.metaKey || isSelecting) toggleSelected(id);

@@ -2,9 +2,13 @@ import { type DragEvent, type MouseEvent, memo, useEffect, useRef } from "react"
 import { type Frame, smallUrl } from "../../api/client";
 import { useHome } from "../../keys/home";
 import { Warnings } from "../../panels/evidence/Warnings";
+import { LabelTag } from "../../panels/labels/LabelSign";
+import { OnFrame } from "../../panels/marking/OnFrame";
+import { offer, useOffer } from "../../panels/marking/useOffer";
 import { dragOut } from "../../shoot/dragOut";
 import { frameInWords } from "../../shoot/inWords";
 import { activate } from "../../shoot/moving";
+import { usePaint } from "../../shoot/painting";
 import { select, toggleSelected } from "../../shoot/selecting";
 import { useShoot } from "../../shoot/store";
 import { copiesInWords, shortName } from "../../ui/format";
@@ -34,14 +38,19 @@ export const WallCell = memo(
     const button = useRef<HTMLButtonElement>(null);
     useHome(button, active, frame.id);
     const press = useLongPress(() => hold(frame.id));
+    const offers = useOffer((s) => s.id === frame.id);
+    const painted = usePaint((s) => s.stroke.has(frame.id));
+    const isPainting = usePaint((s) => s.on);
     return (
       // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
       <div
-        draggable={!frame.problem && !press.touched}
+        draggable={!frame.problem && !press.touched && !isPainting}
         onDragStart={(event) => drag(event, frame)}
         {...press.handlers}
+        onPointerEnter={({ pointerType }) => pointerType === "mouse" && offer(frame.id)}
+        onPointerLeave={({ pointerType }) => pointerType === "mouse" && offer(null)}
         className="absolute"
-        style={{ left, top, width: cell.width, height, zIndex: active ? 10 : undefined }}
+        style={{ left, top, width: cell.width, height, zIndex: offers ? 20 : active ? 10 : undefined }}
       >
         <button
           type="button"
@@ -70,6 +79,7 @@ export const WallCell = memo(
               className="size-full object-cover"
             />
           )}
+          {painted && <span className="absolute inset-0 border-4 border-straw bg-straw/20" />}
           {selected && (
             <span className="absolute inset-0 bg-white/12">
               <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
@@ -78,6 +88,7 @@ export const WallCell = memo(
           {rejected && <span className="struck" />}
           <Marks frame={frame} />
         </button>
+        {offers && !isPainting && <OnFrame frame={frame} />}
         {height >= SIGNS_FROM && (
           <span className="absolute right-1 bottom-1">
             <Warnings frame={frame} reachable={active} />
@@ -101,6 +112,7 @@ function hold(id: number) {
   if (useShoot.getState().selection.size) toggleSelected(id);
   else select([id]);
   activate(id);
+  offer(id);
 }
 
 /** Lower pictures, px, have no space for the signs of the evidence. */
@@ -116,10 +128,15 @@ function Marks({ frame }: { frame: Frame }) {
           <Stars rating={frame.rating} />
         </span>
       )}
+      {frame.label && (
+        <span className="over-picture absolute top-1 right-1 max-w-[90%] rounded px-1 py-0.5 text-[11px]">
+          <LabelTag text={frame.label} named={false} size={14} />
+        </span>
+      )}
       {!frame.problem && (frame.note || frame.copies > 0) && (
         <span
           title={[frame.note, copiesInWords(frame)].filter(Boolean).join(" ")}
-          className="over-picture absolute top-1 right-1 rounded px-1 text-[11px]"
+          className={`over-picture absolute right-1 rounded px-1 text-[11px] ${frame.label ? "top-7" : "top-1"}`}
         >
           {frame.note ? "note" : "copy"}
         </span>

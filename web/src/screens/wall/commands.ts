@@ -1,9 +1,10 @@
 /** The commands of the wall. */
 
-import type { Command } from "../../keys/command";
+import type { Command, Commands } from "../../keys/command";
 import { PANELS } from "../../panels/commands";
 import { FILTERS } from "../../panels/filter/commands";
 import { goToScreen } from "../../shoot/address";
+import { ALIKE, type Likeness, selectAlike } from "../../shoot/alike";
 import {
   decideCommands,
   type Ground,
@@ -14,6 +15,7 @@ import {
   TO_HANDOFF,
 } from "../../shoot/commands";
 import { activate, neighbour } from "../../shoot/moving";
+import { stopPainting, togglePainting, usePaint } from "../../shoot/painting";
 import {
   callSelectionBack,
   clearSelection,
@@ -35,6 +37,7 @@ const ground: Ground = {
   active: activeInSight,
   step: neighbour,
   isSelecting: () => useShoot.getState().selection.size > 0,
+  isComparing: () => false,
 };
 
 function extend(to: number | null, at: number) {
@@ -61,6 +64,31 @@ function toggleActive() {
   if (selection.size) toggleSelected(seen);
   else if (active !== null) select([active]);
 }
+
+function selectScene() {
+  const { active, frames, visible } = useShoot.getState();
+  const scene = active === null ? undefined : frames.get(active)?.scene;
+  select(visible.filter((id) => frames.get(id)?.scene === scene));
+}
+
+function invert() {
+  const { selection, visible } = useShoot.getState();
+  select(visible.filter((id) => !selection.has(id)));
+}
+
+function leaveOff() {
+  if (usePaint.getState().on) stopPainting();
+  else clearSelection();
+}
+
+/** After what they look for: no key is left that would say it. */
+const ALIKE_KEYS: Record<Likeness, string[]> = {
+  label: ["shift+w"],
+  rating: ["shift+r"],
+  decision: ["shift+d"],
+  camera: [],
+  people: [],
+};
 
 const SELECTING: Command[] = [
   {
@@ -94,6 +122,36 @@ const SELECTING: Command[] = [
     run: selectGroup,
   },
   {
+    id: "select-scene",
+    title: "Select the scene",
+    section: "Select",
+    keys: ["ctrl+g"],
+    run: selectScene,
+  },
+  {
+    id: "select-others",
+    title: "Select what is not selected",
+    section: "Select",
+    keys: ["ctrl+i"],
+    run: invert,
+  },
+  ...(Object.keys(ALIKE) as Likeness[]).map(
+    (by): Command => ({
+      id: `select-alike-${by}`,
+      title: `Select all with ${ALIKE[by]}`,
+      section: "Select",
+      keys: ALIKE_KEYS[by],
+      run: () => void selectAlike(by),
+    }),
+  ),
+  {
+    id: "paint",
+    title: "Paint: press the key of a mark, then click or drag over frames",
+    section: "Select",
+    keys: ["shift+c"],
+    run: togglePainting,
+  },
+  {
     id: "select-all",
     title: "Select all in view",
     section: "Select",
@@ -102,10 +160,10 @@ const SELECTING: Command[] = [
   },
   {
     id: "select-none",
-    title: "Select nothing",
+    title: "Select nothing, or end painting",
     section: "Select",
     keys: ["escape"],
-    run: clearSelection,
+    run: leaveOff,
   },
   {
     id: "select-again",
@@ -135,7 +193,7 @@ const GOING: Command[] = [
   TO_HANDOFF,
 ];
 
-export const WALL: Command[] = [
+export const WALL: Commands = [
   ...decideCommands(ground),
   ...moveCommands(ground),
   SECOND_WINDOW,

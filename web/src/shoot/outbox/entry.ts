@@ -56,8 +56,12 @@ export function waitingOn(entries: Entry[], shootId: number): Waiting {
 function* effectOf({ act, shows }: Entry): Iterable<[number, MarkValues]> {
   yield* shows;
   if (act.kind !== "mark") return;
-  const { frameIds, decision, rating } = act;
-  const values = { ...(decision && { decision }), ...(rating !== undefined && { rating }) };
+  const { frameIds, decision, rating, label } = act;
+  const values = {
+    ...(decision && { decision }),
+    ...(rating !== undefined && { rating }),
+    ...(label !== undefined && { label }),
+  };
   for (const id of frameIds) yield [id, values];
 }
 

@@ -1,0 +1,428 @@
+import { useQuery } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
+import { api, unwrap } from "../../api/client";
+import { tell } from "../../shoot/errors";
+import { defineLabels, type Label, type LabelSet, takeBackLabels, useLabels } from "../../shoot/labels";
+import { Button } from "../../ui/controls";
+import { count } from "../../ui/format";
+import { SHAPES, Shape, type ShapeName } from "../../ui/shapes";
+
+interface Props {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+/** Labels defined, renamed, merged, adopted, exported and imported. Nothing is in force before it is kept. */
+export function LabelsDialog({ open, onOpenChange }: Props) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(1000px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
+        >
+          <Dialog.Title className="text-base font-semibold">Labels</Dialog.Title>
+          {open && <Editor onDone={() => onOpenChange(false)} />}
+          <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+const COLOURS = ["orange", "sky", "green", "yellow", "blue", "vermilion", "purple", "black"] as const;
+
+function useUse() {
+  return useQuery({
+    queryKey: ["label-use"],
+    staleTime: 0,
+    queryFn: () => api.GET("/api/labels/use").then(unwrap),
+  }).data;
+}
+
+function Editor({ onDone }: { onDone: () => void }) {
+  const inForce = useLabels();
+  const [labels, setLabels] = useState<Label[]>(inForce.labels);
+  const [program, setProgram] = useState(inForce.program);
+  const [programs, setPrograms] = useState(() => programsOf(inForce));
+  const [said, setSaid] = useState<string[]>([]);
+  const use = useUse() ?? [];
+  // Taken back, or changed elsewhere: what is shown begins anew.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the version says it all
+  useEffect(() => {
+    setLabels(inForce.labels);
+    setProgram(inForce.program);
+    setPrograms(programsOf(inForce));
+    setSaid([]);
+  }, [inForce.version]);
+  const say = (what: string) => setSaid((before) => [...before.filter((one) => one !== what), what]);
+  const change = (id: string, to: Partial<Label>, what: string) => {
+    setLabels((before) => before.map((one) => (one.id === id ? { ...one, ...to } : one)));
+    say(what);
+  };
+  const framesOf = (label: Label) => {
+    const ids = new Set([label.id, ...(label.also ?? [])]);
+    return use.filter(({ text }) => ids.has(text)).reduce((sum, one) => sum + one.frames, 0);
+  };
+  const drop = (label: Label) => {
+    setLabels((before) => before.filter((one) => one.id !== label.id));
+    say(`label ${label.name} deleted`);
+  };
+  const merge = (from: Label, into: string) => {
+    setLabels((before) =>
+      before
+        .filter((one) => one.id !== from.id)
+        .map((one) =>
+          one.id === into ? { ...one, also: [...(one.also ?? []), from.id, ...(from.also ?? [])] } : one,
+        ),
+    );
+    say(`label ${from.name} merged into ${labels.find((one) => one.id === into)?.name}`);
+  };
+  const add = (name: string) => {
+    const label = fresh(name, labels);
+    setLabels((before) => [...before, label]);
+    say(`label ${name} defined`);
+  };
+  const known = new Set(labels.flatMap((one) => [one.id, ...(one.also ?? [])]).map((id) => id.toLowerCase()));
+  const foreign = use.filter(({ text, label }) => !known.has(text.toLowerCase()) && !isMeant(labels, label));
+  const deleted = inForce.labels.filter((one) => !known.has(one.id.toLowerCase()) && framesOf(one) > 0);
+  const keep = async () => {
+    if (await defineLabels({ labels, program }, said.join(", ").slice(0, 200))) onDone();
+  };
+  return (
+    <>
+      <div className="overflow-x-auto">
+        <table className="mt-3 w-full border-separate border-spacing-x-1.5 border-spacing-y-1 text-left">
+          <thead className="text-xs text-ink2">
+            <tr>
+              <th className="font-normal">Key</th>
+              <th className="font-normal">Shape</th>
+              <th className="font-normal">Colour</th>
+              <th className="font-normal">Name</th>
+              <th className="w-full font-normal">Meaning</th>
+              {programs.map((name) => (
+                <th key={name} className="font-normal whitespace-nowrap">
+                  text for {name}
+                </th>
+              ))}
+              <th className="font-normal">Frames</th>
+              <th className="font-normal">Merge into</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {labels.map((label) => (
+              <Row
+                key={label.id}
+                label={label}
+                programs={programs}
+                colours={inForce.colours}
+                frames={framesOf(label)}
+                others={labels.filter((one) => one.id !== label.id)}
+                onChange={(to, what) => change(label.id, to, `label ${label.name} ${what}`)}
+                onMerge={(into) => merge(label, into)}
+                onDrop={() => drop(label)}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {deleted.map((label) => (
+        <p key={label.id} role="status" className="pt-1 text-ink2">
+          {label.name} is on {count(framesOf(label), "frame")}. They keep its text and show it as not defined;
+          define it again, or undo, and it is theirs again.
+        </p>
+      ))}
+      <div className="flex flex-wrap items-center gap-2 pt-2">
+        <Adder placeholder="name of a new label" action="Define" onAdd={add} />
+        <Adder
+          placeholder="an editing program"
+          action="Its texts …"
+          onAdd={(name) => {
+            setPrograms((before) => [...new Set([...before, name])]);
+            setProgram(name);
+            say(`texts for ${name}`);
+          }}
+        />
+        {programs.length > 0 && (
+          <label className="flex items-center gap-1.5 text-ink2">
+            labels are written
+            <select
+              value={program ?? ""}
+              onChange={(event) => {
+                setProgram(event.target.value || null);
+                say(`labels written for ${event.target.value || "no program"}`);
+              }}
+              className="min-h-7 rounded border border-line bg-pit px-1 text-ink"
+            >
+              <option value="">by their names</option>
+              {programs.map((name) => (
+                <option key={name} value={name}>
+                  for {name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+      </div>
+      {foreign.length > 0 && (
+        <section className="pt-3">
+          <h3 className="pb-1 font-semibold">Found on frames, not defined here</h3>
+          <ul className="flex flex-wrap gap-2">
+            {foreign.map(({ text, frames }) => (
+              <li key={text} className="flex items-center gap-2 rounded border border-edge px-2 py-1">
+                {text} <span className="text-ink2">{count(frames, "frame")}</span>
+                <Button onClick={() => add(text)}>Adopt {text}</Button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <div className="flex flex-wrap items-center gap-2 pt-4">
+        <Button look="main" disabled={!said.length} onClick={() => void keep()}>
+          Keep {said.length > 0 && count(said.length, "change")}
+        </Button>
+        <Button disabled={!inForce.last} onClick={() => void takeBackLabels()}>
+          {inForce.last ? `Undo: ${inForce.last}` : "Nothing to undo"}
+        </Button>
+        <span className="flex-1" />
+        <Button onClick={() => exportLabels({ labels, program })}>Export</Button>
+        <Importer
+          onSet={(set) => {
+            setLabels(set.labels);
+            setProgram(set.program ?? null);
+            setPrograms(programsOf(set));
+            say("labels imported");
+          }}
+        />
+      </div>
+    </>
+  );
+}
+
+function programsOf({ labels, program }: LabelSet): string[] {
+  const named = labels.flatMap((label) => Object.keys(label.texts ?? {}));
+  return [...new Set([...named, ...(program ? [program] : [])])].sort();
+}
+
+function isMeant(labels: Label[], id: string | null): boolean {
+  return id !== null && labels.some((label) => label.id === id);
+}
+
+/** A new label looks like none of the others, as long as that is possible. */
+function fresh(name: string, labels: Label[]): Label {
+  const colour = COLOURS.find((one) => labels.every((label) => label.colour !== one)) ?? "orange";
+  const shapes = Object.keys(SHAPES) as ShapeName[];
+  const shape = shapes.find((one) => labels.every((label) => label.shape !== one)) ?? "disc";
+  const key = [..."qwert"].find((one) => labels.every((label) => label.key !== one)) ?? null;
+  return { id: name, name, meaning: "", colour, shape, key, texts: {}, also: [] };
+}
+
+interface RowProps {
+  label: Label;
+  programs: string[];
+  colours: Record<string, string>;
+  frames: number;
+  others: Label[];
+  onChange: (to: Partial<Label>, what: string) => void;
+  onMerge: (into: string) => void;
+  onDrop: () => void;
+}
+
+const FIELD = "min-h-7 rounded border border-line bg-pit px-1.5 text-ink";
+
+function Row({ label, programs, colours, frames, others, onChange, onMerge, onDrop }: RowProps) {
+  const { name, meaning, key, colour, shape, texts = {} } = label;
+  return (
+    <tr>
+      <td>
+        <input
+          aria-label={`Key of ${name}`}
+          value={(key ?? "").toUpperCase()}
+          onChange={(event) =>
+            onChange({ key: event.target.value.slice(-1).toLowerCase() || null }, "on another key")
+          }
+          className={`${FIELD} w-8 text-center`}
+        />
+      </td>
+      <td>
+        <span className="flex items-center gap-1">
+          <Shape shape={shape} colour={colours[colour] ?? "#888"} size={16} />
+          <select
+            aria-label={`Shape of ${name}`}
+            value={shape}
+            onChange={(event) => onChange({ shape: event.target.value as ShapeName }, "in another shape")}
+            className={FIELD}
+          >
+            {Object.keys(SHAPES).map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </span>
+      </td>
+      <td>
+        <select
+          aria-label={`Colour of ${name}`}
+          value={colour}
+          onChange={(event) =>
+            onChange({ colour: event.target.value as Label["colour"] }, "in another colour")
+          }
+          className={FIELD}
+        >
+          {COLOURS.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </td>
+      <td>
+        <input
+          aria-label={`Name of ${label.id}`}
+          value={name}
+          maxLength={80}
+          onChange={(event) => onChange({ name: event.target.value }, "renamed")}
+          className={`${FIELD} w-32`}
+        />
+      </td>
+      <td>
+        <input
+          aria-label={`Meaning of ${name}`}
+          value={meaning}
+          maxLength={300}
+          onChange={(event) => onChange({ meaning: event.target.value }, "given a meaning")}
+          className={`${FIELD} w-full min-w-40`}
+        />
+      </td>
+      {programs.map((program) => (
+        <td key={program}>
+          <input
+            aria-label={`Text of ${name} for ${program}`}
+            value={texts[program] ?? ""}
+            placeholder={name}
+            maxLength={80}
+            onChange={(event) => {
+              const { [program]: _, ...others } = texts;
+              const text = event.target.value;
+              onChange(
+                { texts: text ? { ...others, [program]: text } : others },
+                `with a text for ${program}`,
+              );
+            }}
+            className={`${FIELD} w-28`}
+          />
+        </td>
+      ))}
+      <td className="text-right text-ink2">{frames}</td>
+      <td>
+        <select
+          aria-label={`Merge ${name} into`}
+          value=""
+          onChange={(event) => event.target.value && onMerge(event.target.value)}
+          className={`${FIELD} w-24`}
+        >
+          <option value="">…</option>
+          {others.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td>
+        <Button onClick={onDrop} aria-label={`Delete ${name}`}>
+          Delete
+        </Button>
+      </td>
+    </tr>
+  );
+}
+
+function Adder(props: { placeholder: string; action: string; onAdd: (name: string) => void }) {
+  const [name, setName] = useState("");
+  return (
+    <form
+      className="flex items-center gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (name.trim()) props.onAdd(name.trim());
+        setName("");
+      }}
+    >
+      <input
+        aria-label={props.placeholder}
+        placeholder={props.placeholder}
+        value={name}
+        maxLength={80}
+        onChange={(event) => setName(event.target.value)}
+        className={`${FIELD} w-44 placeholder:text-ink3`}
+      />
+      <Button type="submit" disabled={!name.trim()}>
+        {props.action}
+      </Button>
+    </form>
+  );
+}
+
+function exportLabels(set: LabelSet) {
+  const file = new Blob([`${JSON.stringify(set, null, 2)}\n`], { type: "application/json" });
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = "labels.json";
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+function Importer({ onSet }: { onSet: (set: LabelSet) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const read = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      onSet(asLabels(JSON.parse(await file.text())));
+    } catch (error) {
+      const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
+      tell(new Error(`${file.name} holds no labels: ${why}.`));
+    }
+  };
+  return (
+    <>
+      <Button onClick={() => input.current?.click()}>Import …</Button>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        aria-label="Import labels from a file"
+        className="hidden"
+        onChange={(event) => {
+          void read(event.target.files?.[0]);
+          event.target.value = "";
+        }}
+      />
+    </>
+  );
+}
+
+/** What a file says, as labels. The server says whether they can be. Throws for what is no list of labels. */
+function asLabels(content: unknown): LabelSet {
+  const { labels, program = null } = (content ?? {}) as Partial<LabelSet>;
+  if (!Array.isArray(labels)) throw new Error("there is no list of labels in it");
+  return {
+    program,
+    labels: labels.map((one: Partial<Label>) => {
+      if (!one?.name) throw new Error("a label in it has no name");
+      const shape = one.shape && one.shape in SHAPES ? one.shape : "disc";
+      const colour = COLOURS.find((known) => known === one.colour) ?? "orange";
+      return {
+        meaning: "",
+        key: null,
+        texts: {},
+        also: [],
+        ...one,
+        id: one.id ?? one.name,
+        name: one.name,
+        shape,
+        colour,
+      };
+    }),
+  };
+}
