@@ -80,14 +80,15 @@ def holds(frame: Made, facet: str, wanted: Alternative, frames: Sequence[Made]) 
             return FIRST.id_of(text) == FIRST.id_of(wanted.text)
         return text is not None and text.casefold() == told
     slack = {"shutter": 0.01, "taken": 0.0, "clock": 0.0}.get(facet, 1e-6)
-    return _within(_figure(frame, facet, frames), wanted, slack)
+    grain = 0.0051 if facet in ("sigma", "light") else 0.0
+    return _within(_figure(frame, facet, frames), wanted, slack, grain)
 
 
-def _within(figure: float, span: Span, slack: float) -> bool:
+def _within(figure: float, span: Span, slack: float, grain: float) -> bool:
     if isnan(figure):
         return False
-    low = -np.inf if span.low is None else span.low - slack * max(1e-3, abs(span.low))
-    high = np.inf if span.high is None else span.high + slack * max(1e-3, abs(span.high))
+    low = -np.inf if span.low is None else span.low - max(grain, slack * max(1e-3, abs(span.low)))
+    high = np.inf if span.high is None else span.high + max(grain, slack * max(1e-3, abs(span.high)))
     return bool(low <= figure <= high)
 
 

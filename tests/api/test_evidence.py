@@ -53,7 +53,12 @@ def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
     assert (view["show"], view["parts"]) == ("", [])
     facets = {one["facet"]: one for one in server.get(f"/api/shoots/{shoot}/facets")}
     counted = {value["phrase"]: value["count"] for one in facets.values() for value in one["values"]}
-    assert (counted["with faces"], counted["no faces"], counted["has similar"], counted["single"]) == (2, 3, 4, 1)
+    assert (counted["with faces"], counted["no faces"], counted["has similar"], counted["single"]) == (
+        2,
+        3,
+        4,
+        1,
+    )
     assert facets["sigma"]["figures"]["after"] == " px" and facets["warning"]["figures"] is None
 
     def passing(show: str) -> list[int]:

@@ -54,7 +54,9 @@ def test_a_mark_says_what_it_makes_of_the_view(server: Server, shoot_folder: Pat
         whole = server.get(f"{base}/view{query}")
         assert seen["passing"] == [i for i in ids[:3] if i in whole["ids"]]
         assert all(seen[name] == whole[name] for name in seen if name != "passing")
-    assert server.request("POST", f"{base}/marks?show=9%20stars", {"frame_ids": ids[:1], "rating": 1})[0] == 422
+    assert (
+        server.request("POST", f"{base}/marks?show=9%20stars", {"frame_ids": ids[:1], "rating": 1})[0] == 422
+    )
 
 
 def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> None:

@@ -143,7 +143,7 @@ def bench(driver: webdriver.Chrome, posed: Server) -> Iterator[Page]:
     page = Page(driver, posed)
     page.forget()
     ids = [frame["id"] for frame in posed.frames(1)]
-    posed.post("/api/shoots/1/marks", {"frame_ids": ids, "decision": "undecided", "rating": 0})
+    posed.post("/api/shoots/1/marks", {"frame_ids": ids, "decision": "undecided", "rating": 0, "label": None})
     page.errors()
     page.go("/shoots/1/bench")
     page.until_text("[data-testid=measured]", "px")

@@ -32,7 +32,7 @@ def test_the_address_says_where_one_is(bench: Page) -> None:
     bench.press(Keys.ARROW_DOWN, Keys.ARROW_RIGHT, "o")
     until(lambda: address(bench) == "/shoots/1/bench?frame=6&layout=one")
     bench.chord(Keys.ALT, "s")
-    until(lambda: "decision=undecided" in address(bench))
+    until(lambda: "show=undecided" in address(bench))
     bench.press(Keys.ARROW_RIGHT, "a")
     until(lambda: decisions(bench) == "......P")
     until(lambda: "frame=7" in address(bench))
@@ -82,9 +82,8 @@ def test_back_and_forward(bench: Page) -> None:
 
 
 def test_an_address_that_says_nonsense(bench: Page) -> None:
-    bench.go(
-        "/shoots/1/bench?frame=99999&decision=perhaps&stars=9&rating_rule=at_least&layout=round&warning=odd"
-    )
+    bench.go("/shoots/1/bench?frame=99999&show=keepers%2C+perhaps&layout=round")
+    bench.until_text("[role=alert]", "in the address: 'perhaps' is nothing that can be asked for")
     bench.until_text("[data-testid=shown]", "7 of 7")
     until(lambda: len(cells(bench)) in (1, 2, 4))
 

@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
-from winnow.store.census import Census
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
 from winnow.store.settings import library as library_of

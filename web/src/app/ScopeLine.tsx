@@ -103,7 +103,6 @@ function LabelKeys() {
       <button
         type="button"
         onClick={() => togglePanel("legend")}
-        aria-label="Labels: what they mean"
         className="flex min-h-6 items-center gap-1.5 max-[1180px]:hidden"
       >
         {labels.slice(0, 5).map(({ id, key }) => (
@@ -112,6 +111,7 @@ function LabelKeys() {
             <LabelSign named={id} size={11} />
           </span>
         ))}
+        <span className="sr-only">labels: what they mean</span>
       </button>
     </Hint>
   );

@@ -1,7 +1,7 @@
 /** What passes the filter, and what stays in view although it no longer does: a frame leaves when the person goes on,
  * never by itself between two keys. */
 
-import { ApiError, api, unwrap, type View, type ViewChange } from "../api/client";
+import { api, unwrap, type View, type ViewChange } from "../api/client";
 import { attempt, tell } from "./errors";
 import { EVERYTHING, type Filter, filterInForce, queryOf, switched, toggled } from "./filter";
 import { placeOf } from "./places";
@@ -51,33 +51,30 @@ export function refreshView(): Promise<void> {
 
 async function fetchView() {
   const { shootId } = get();
+  await understood(get());
   const wanted = filterInForce(get());
   const view = await attempt(() =>
     api
       .GET("/api/shoots/{shoot_id}/view", {
         params: { path: { shoot_id: shootId }, query: queryOf(wanted) },
       })
-      .then(unwrap)
-      .catch(notUnderstood),
+      .then(unwrap),
   );
   if (!view || get().shootId !== shootId) return;
-  const { filter } = get();
-  const isNews = view.show !== filter.show || view.parts.length !== filter.parts.length;
-  if (filter.show === wanted.show && wanted.show && isNews)
-    set({ filter: { show: view.show, parts: view.parts } });
   const isStale = view.revision < leastRevision;
   leastRevision = 0; // whatever is asked from now on knows of it
   if (isStale) viewAgain = true;
   else takeView(view, view.show);
 }
 
-/** An address may hold what is no filter: then everything is shown, and why. */
-function notUnderstood(error: unknown): null {
-  if (!(error instanceof ApiError) || error.code !== "cannot-be-done") throw error;
-  tell(error);
-  set({ filter: EVERYTHING });
-  viewAgain = true;
-  return null;
+/** A sentence that nobody took apart yet, as from an address: what it asks for, or everything, and why. */
+async function understood({ filter, filterOn, shootId }: ShootState) {
+  if (!filterOn || !filter.show || filter.parts.length) return;
+  const params = { path: { shoot_id: shootId }, query: { text: filter.show } };
+  const typed = await attempt(() => api.GET("/api/shoots/{shoot_id}/filter", { params }).then(unwrap));
+  if (!typed || get().filter !== filter) return;
+  if (typed.problem) tell(new Error(`The filter in the address: ${typed.problem.message}`));
+  set({ filter: typed.parts ? { show: typed.show ?? "", parts: typed.parts } : EVERYTHING });
 }
 
 /** Takes over what a change made of the view through a filter. Returns whether that is the view on screen. Nothing else

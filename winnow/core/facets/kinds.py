@@ -223,6 +223,10 @@ def six_digits(figure: float) -> float:
     return float(f"{figure:.6g}")
 
 
+def two_places(figure: float) -> float:
+    return round(figure, 2)
+
+
 def say_plain(figure: float) -> str:
     return f"{figure:.6g}"
 
@@ -247,7 +251,7 @@ def say_shutter(seconds: float) -> str:
 @dataclass(frozen=True)
 class Numbers:
     """A facet of figures: `85 mm`, `50–105 mm`, `85 mm or more`. column: the figure of each frame, NaN where it is
-    not known, which is in no range. slack: as a share of the figure, what counts as the same."""
+    not known, which is in no range. slack, grain: what counts as the same, as a share of the figure and as it is."""
 
     name: str
     title: str
@@ -262,13 +266,14 @@ class Numbers:
     ends: tuple[str, str] = ("or more", "or less")
     also: tuple[str, ...] = ()
     slack: float = 1e-6
+    grain: float = 0.0
     logarithmic: bool = False
     example: str = ""
 
     @cached_property
     def _pattern(self) -> re.Pattern[str]:
         before = "|".join(re.escape(one) for one in (self.before, *self.also)) if self.before else ""
-        unit = rf"\s*{re.escape(self.after)}" if self.after else ""
+        unit = rf"\s*{re.escape(self.after.strip())}" if self.after else ""
         repeated = f"(?:{before})?" if before else ""
         ends = "|".join(map(re.escape, self.ends))
         return re.compile(
@@ -301,41 +306,44 @@ class Numbers:
     def mask(self, wanted: Alternative, ground: Ground) -> Mask:
         assert isinstance(wanted, Span)
         figures = self.column(ground)
-        low = -np.inf if wanted.low is None else wanted.low - self.slack * max(1e-3, abs(wanted.low))
-        high = np.inf if wanted.high is None else wanted.high + self.slack * max(1e-3, abs(wanted.high))
+        low, high = self._limits(wanted)
         return (figures >= low) & (figures <= high)
+
+    def _limits(self, span: Span) -> tuple[float, float]:
+        """The least and the largest figure that a range takes for its own."""
+
+        def slack(end: float) -> float:
+            return max(self.slack * max(1e-3, abs(end)), self.grain)
+
+        low = -np.inf if span.low is None else span.low - slack(span.low)
+        high = np.inf if span.high is None else span.high + slack(span.high)
+        return low, high
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
         figures = self.column(ground)
         there = figures[ground.here & np.isfinite(figures)]
         if not len(there):
             return []
-        spans = self._bars(there)
         kept = np.sort(figures[among & np.isfinite(figures)])
         found = []
-        for span, (low, high) in spans:
+        for span in self._bars(there):
+            low, high = self._limits(span)
             count = np.searchsorted(kept, high, "right") - np.searchsorted(kept, low, "left")
             found.append(Counted(self.say(span, ground.labels), int(count), span))
         return found
 
-    def _bars(self, figures: NDArray[np.float64]) -> list[tuple[Span, tuple[float, float]]]:
-        """The bars of a histogram, with the figures that each counts."""
+    def _bars(self, figures: NDArray[np.float64]) -> list[Span]:
+        """The bars of a histogram: the different figures, where they are few."""
         different = sorted({self.tidy(float(figure)) for figure in _few(figures)})
         if different and len(different) <= FEW:
-            slack = [self.slack * max(1e-3, abs(figure)) for figure in different]
-            return [(Span(f, f), (f - s, f + s)) for f, s in zip(different, slack, strict=True)]
+            return [Span(figure, figure) for figure in different]
         low, high = float(figures.min()), float(figures.max())
         if self.logarithmic and low > 0:
             edges = np.geomspace(low, high, BARS + 1)
         else:
             edges = np.linspace(low, high, BARS + 1)
         tidied = [self.tidy(float(edge)) for edge in edges]
-        limits = [-np.inf, *map(float, edges[1:-1]), np.inf]
-        bars = zip(pairwise(tidied), pairwise(limits), strict=True)
-        return [
-            (Span(min(ends), max(ends)), (start, float(np.nextafter(end, -np.inf))))
-            for ends, (start, end) in bars
-        ]
+        return [Span(*sorted(ends)) for ends in dict.fromkeys(pairwise(tidied))]
 
     def hints(self) -> list[str]:
         return [self.example]

@@ -22,6 +22,7 @@ from winnow.core.facets.kinds import (
     say_shutter,
     shutter_of,
     tidy_shutter,
+    two_places,
 )
 from winnow.core.facets.own import (
     DAY,
@@ -149,6 +150,8 @@ FACETS: tuple[Facet, ...] = (
         before="blur ",
         after=" px",
         also=("σ ", "sigma "),
+        tidy=two_places,
+        grain=0.0051,
         logarithmic=True,
         example="blur 0.5–1.2 px",
     ),
@@ -159,6 +162,8 @@ FACETS: tuple[Facet, ...] = (
         before="light ",
         after=" stops",
         between=" to ",
+        tidy=two_places,
+        grain=0.0051,
         example="light -0.5 to 0.5 stops",
     ),
     Numbers("focal", "Focal length", _number("focal"), after=" mm", logarithmic=True, example="50–105 mm"),

@@ -70,7 +70,7 @@ const Line = memo(function Line({ view, shown }: Counted) {
           </Chip>
         </Hint>
         {more.map(({ part, at }) => (
-          <PartChip key={part.facet + part.text} part={part} at={at} />
+          <PartChip key={`${part.facet} ${at}`} part={part} at={at} />
         ))}
         <AskMore />
         {(tally?.warned ?? 0) > 0 && !more.length && (

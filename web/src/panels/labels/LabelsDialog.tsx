@@ -62,6 +62,7 @@ function Editor({ onDone }: { onDone: () => void }) {
     setLabels((before) => before.map((one) => (one.id === id ? { ...one, ...to } : one)));
     say(what);
   };
+  const calledBefore = ({ id }: Label) => inForce.labels.find((one) => one.id === id)?.name ?? id;
   const framesOf = (label: Label) => {
     const ids = new Set([label.id, ...(label.also ?? [])]);
     return use.filter(({ text }) => ids.has(text)).reduce((sum, one) => sum + one.frames, 0);
@@ -121,7 +122,7 @@ function Editor({ onDone }: { onDone: () => void }) {
                 colours={inForce.colours}
                 frames={framesOf(label)}
                 others={labels.filter((one) => one.id !== label.id)}
-                onChange={(to, what) => change(label.id, to, `label ${label.name} ${what}`)}
+                onChange={(to, what) => change(label.id, to, `label ${calledBefore(label)} ${what}`)}
                 onMerge={(into) => merge(label, into)}
                 onDrop={() => drop(label)}
               />

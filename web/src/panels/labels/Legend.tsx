@@ -29,7 +29,7 @@ export function Legend() {
             <Button onClick={() => setChanging(true)}>Change …</Button>
             <button
               type="button"
-              aria-label="Hide the labels"
+              title="Hide the labels"
               onClick={() => togglePanel("legend")}
               className="ml-2 flex min-h-6 items-center"
             >

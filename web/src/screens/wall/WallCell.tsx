@@ -38,6 +38,7 @@ export const WallCell = memo(
     const button = useRef<HTMLButtonElement>(null);
     useHome(button, active, frame.id);
     const press = useLongPress(() => hold(frame.id));
+    const onControl = useRef(false);
     const offers = useOffer((s) => s.id === frame.id);
     const painted = usePaint((s) => s.stroke.has(frame.id));
     const isPainting = usePaint((s) => s.on);
@@ -45,7 +46,12 @@ export const WallCell = memo(
       // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
       <div
         draggable={!frame.problem && !press.touched && !isPainting}
-        onDragStart={(event) => drag(event, frame)}
+        onPointerDownCapture={({ target }) => {
+          onControl.current =
+            target instanceof Element && target.closest("fieldset, [aria-pressed]") !== button.current;
+        }}
+        // A stroke across the stars is not a frame that is carried away.
+        onDragStart={(event) => (onControl.current ? event.preventDefault() : drag(event, frame))}
         {...press.handlers}
         onPointerEnter={({ pointerType }) => pointerType === "mouse" && offer(frame.id)}
         onPointerLeave={({ pointerType }) => pointerType === "mouse" && offer(null)}
