@@ -14,6 +14,7 @@ import pytest
 
 from tests import photographs
 from tests.server import Server, running, start, until
+from winnow.store.database import DATABASE, Database
 
 
 def test_marks_undo_redo_and_views(server: Server, shoot_folder: Path) -> None:
@@ -240,3 +241,18 @@ def test_pictures_that_cannot_be_made_say_why(server: Server, tmp_path: Path) ->
             assert status == 404 and isinstance(json.loads(body)["detail"], str), (kind, body)
         until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
     assert "PNG" in server.frames(shoot)[0]["problem"]
+
+
+def test_several_people_are_told_apart(server: Server, shoot_folder: Path, tmp_path: Path) -> None:
+    shoot = server.open(shoot_folder)
+    base = f"/api/shoots/{shoot}"
+    ids = [frame["id"] for frame in server.frames(shoot)]
+    for name in ("Zo%C3%AB", "", "%00%0A"):
+        wish = {"frame_ids": ids[:1], "rating": 1 + len(name) % 5}
+        assert server.request("POST", f"{base}/marks", wish, headers={"Winnow-Actor": name})[0] == 200
+    found = (
+        Database(tmp_path / "data" / DATABASE)
+        .connection()
+        .execute("SELECT actor FROM batch WHERE kind = 'mark'")
+    )
+    assert [row[0] for row in found] == ["Zoë", "person", "person"]

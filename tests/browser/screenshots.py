@@ -6,6 +6,7 @@ import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -41,11 +42,29 @@ def main() -> None:
             mark([2, 5, 9, 16, 19, 24], decision="keep")
             mark([5, 16], rating=5)
             mark([2, 9], rating=3)
+            mark([2, 16, 31], label="Retouch")
+            mark([5, 24], label="Combine")
+            mark([9, 19, 40], label="Send first")
             page.go("/shoots/1/wall")
             until(lambda: len(page.find("[data-frame] img")) > 10)
             page.press(*[Keys.ARROW_RIGHT] * 3)
             page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
             shot("wall")
+            page.press(Keys.ESCAPE)
+            page.chord(Keys.SHIFT, "q")
+            shown = page.find("section[aria-label^=Frames] [data-frame]")
+            ActionChains(driver).move_to_element(shown[7]).perform()
+            shot("labels")
+            page.chord(Keys.SHIFT, "q")
+            page.chord(Keys.CONTROL, "f")
+            page.see("[role=combobox]").send_keys("not rejects, eyes open, 50–85 mm, not labelled")
+            page.click("Focal length")
+            shot("filter")
+            page.press(Keys.ESCAPE)
+            page.go("/shoots/1/wall?show=")
+            until(lambda: len(page.find("[data-frame] img")) > 10)
+            page.press(Keys.HOME)
+            page.press(*[Keys.ARROW_RIGHT] * 3)
             page.press(Keys.ESCAPE, *[Keys.ARROW_DOWN] * 17, Keys.ENTER)
             until(lambda: page.find("[data-testid=face-table]"))
             shot("bench")

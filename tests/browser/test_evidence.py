@@ -106,11 +106,11 @@ def test_a_point_of_ones_own_gives_the_verdict_for_the_group(own_bench: Page) ->
     """`T` over the picture: seen at once in all four, measured, taken back by one undo; without a place it says what
     to do."""
     page = own_bench
-    page.press("t")
+    page.press("x")
     page.until_text("[role=alert]", "Point at the place")
     cell = page.find("[data-testid=stage] [role=img][data-frame]")[0]
     ActionChains(page.driver).move_to_element_with_offset(cell, 10, -30).perform()
-    page.press("t")
+    page.press("x")
     until(lambda: len(page.find("[data-testid=own-point]")) == 4)
     page.until_text("[data-testid=measured]", "at your point")
     page.until_text("footer", "point that matters in 4 frames")

@@ -10,7 +10,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.browser.stage import decisions, touch
+from tests.browser.stage import cells, decisions, touch
 from tests.server import until
 
 ANSWERED_S = 0.4
@@ -211,7 +211,6 @@ def test_selections(bench: Page) -> None:
 def test_going_on_and_stars_that_keep(bench: Page) -> None:
     bench.click("go on")
     for chip in ("labels", "the next undecided of the group, then the next group"):
-        bench.find(f"//div[@role='dialog']//button[normalize-space()='{chip}']") if False else None
         next(one for one in bench.find("[role=dialog] button") if one.text == chip).click()
     next(one for one in bench.find("[role=dialog] button") if one.text.startswith("a star keeps")).click()
     bench.press(Keys.ESCAPE, "n")
@@ -228,3 +227,27 @@ def test_going_on_and_stars_that_keep(bench: Page) -> None:
     bench.press("n", "i", "a")
     time.sleep(ANSWERED_S)
     assert "POS_0003" in bench.text("[data-testid=scope]")
+
+
+def test_a_picture_is_turned_and_all_that_lies_on_it(own_bench: Page) -> None:
+    """Its shape, its picture, its measurements; and the sidecar says so."""
+    page = own_bench
+    canvas = "[data-testid=stage] [data-active=true] canvas"
+    shape = f"return (c => c.width / c.height)(document.querySelector('{canvas}'))"
+    page.press("o")
+    until(lambda: len(cells(page)) == 1)
+    before = page.server.frames(1)[0]
+    eye = page.server.get(f"/api/frames/{before['id']}/evidence")["focus"]["subject"]
+    page.chord(Keys.CONTROL, Keys.ARROW_RIGHT)
+    page.until_text("[data-testid=last-action]", "frame POS_0001: turned right")
+    until(lambda: page.server.frames(1)[0]["turn"] == 1)
+    after = page.server.frames(1)[0]
+    assert (after["width"], after["height"]) == (before["height"], before["width"])
+    now = page.server.get(f"/api/frames/{before['id']}/evidence")["focus"]["subject"]
+    assert (now["x"], now["y"]) == (before["height"] - 1 - eye["y"], eye["x"])
+    until(lambda: (page.run(shape) < 1) == (after["width"] < after["height"]))
+    small = "return [...document.querySelectorAll('img')].filter(i => i.src.includes('.1/')).length"
+    until(lambda: page.run(small) >= 1)  # those of the spine are turned as well
+    page.press("z")
+    until(lambda: page.server.frames(1)[0]["turn"] == 0)
+    until(lambda: (page.run(shape) < 1) == (before["width"] < before["height"]))

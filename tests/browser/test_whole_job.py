@@ -40,7 +40,7 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     assert "WIN_0004" in page.text("[data-testid=scope]")
     page.press("z")
     page.until_text("[data-testid=strip]", "undecided")
-    page.press("x")
+    page.chord(Keys.SHIFT, "z")
     page.until_text("[data-testid=strip]", "rejected")
     # filter to the keepers; the hidden count is in sight; one key shows all
     page.chord(Keys.ALT, "a")

@@ -204,7 +204,9 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
             "INSERT INTO evidence (frame_id, version, method, judgement) VALUES (?, 'v', 1, ?)",
             (ids[2], json.dumps(judged)),
         )
-        for column in ("space", "profiled", "sigma", "light", "looks", "edited"):
+        connection.execute("ALTER TABLE mark DROP COLUMN turn")
+        connection.execute("ALTER TABLE base DROP COLUMN turn")
+        for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
         connection.execute("DROP TABLE label_set")
         connection.execute("DROP TABLE named_filter")

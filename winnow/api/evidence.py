@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from sqlite3 import Row
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
@@ -23,9 +23,10 @@ from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
 from winnow.core.order import Stamp, same_moment
+from winnow.core.turning import Turned
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
-from winnow.store import evidence
+from winnow.store import evidence, frames
 
 router = APIRouter(prefix="/api", tags=["evidence"])
 
@@ -33,7 +34,8 @@ router = APIRouter(prefix="/api", tags=["evidence"])
 @router.get("/frames/{frame_id}/evidence", responses=answers(*FRAME_PROBLEMS))
 def get_evidence(desk: OnDesk, frame_id: OfFrame) -> models.EvidenceView:
     """What was measured on a frame, and what it says beside the others of its group."""
-    return _view(evidence.details(desk.database.connection(), frame_id))
+    connection = desk.database.connection()
+    return _view(evidence.details(connection, frame_id), frames.turns(connection, [frame_id])[frame_id])
 
 
 @router.get("/evidence", responses=answers(*FRAME_PROBLEMS, Code.NOT_OF_THIS_SHOOT))
@@ -43,7 +45,8 @@ def list_evidence(
     """The same of several frames of a shoot at once."""
     demand_frames(desk, frame)
     connection = desk.database.connection()
-    return {frame_id: _view(evidence.details(connection, frame_id)) for frame_id in frame}
+    turns = frames.turns(connection, frame)
+    return {frame_id: _view(evidence.details(connection, frame_id), turns[frame_id]) for frame_id in frame}
 
 
 @router.get(
@@ -57,19 +60,22 @@ def find_same_point(
     y: Annotated[Finite, Query(ge=0, le=1e6)],
     among: Annotated[list[Id], Query(max_length=200)],
 ) -> list[models.FoundPoint]:
-    """Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
+    """Where other frames show what this one shows at a point, px of the full picture as it is shown. Frames that are
     not measured yet are left out."""
     demand_frames(desk, [frame_id])
     demand_frames(desk, [frame_id, *among])
+    turns = frames.turns(desk.database.connection(), [frame_id, *among])
+    x, y = turns[frame_id].back(x, y)
     try:
         found = desk.points.find(frame_id, x, y, among)
     except NotPreparedError as error:
         raise ProblemError(Code.NOT_MEASURED, str(error)) from error
     return [
         models.FoundPoint(
-            frame_id=other, x=match.x, y=match.y, confidence=match.confidence, sure=match.confidence >= SURE
+            frame_id=other, x=at[0], y=at[1], confidence=match.confidence, sure=match.confidence >= SURE
         )
         for other, match in found.items()
+        for at in [turns[other].point(match.x, match.y)]
     ]
 
 
@@ -108,7 +114,7 @@ def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
     desk.regroup(shoot.id)
 
 
-def _view(found: Row | None) -> models.EvidenceView:
+def _view(found: Row | None, turned: Turned) -> models.EvidenceView:
     if found is None:
         return models.EvidenceView(state="waiting")
     if found["content"] is None:
@@ -118,29 +124,46 @@ def _view(found: Row | None) -> models.EvidenceView:
     content, judged = json.loads(found["content"]), json.loads(found["judgement"])
     focus, exposure = content["focus"], content["exposure"]
     motion = focus["motion"]
+    if motion:
+        motion = {**motion, "angle_deg": turned.angle(motion["angle_deg"])}
     return models.EvidenceView(
         state="measured",
         focus=models.FocusView(
             verdict=FocusVerdict(judged["verdict"]),
-            subject=judged["subject"],
-            instead=judged["instead"],
-            sharpest=focus["sharpest"],
+            subject=_placed(judged["subject"], turned),
+            instead=_placed(judged["instead"], turned),
+            sharpest=_placed(focus["sharpest"], turned),
             motion=motion and models.MotionView.model_validate(motion, extra="ignore"),
             sharp_share=sharp_share(focus["sigma_px"]),
             tile_px=focus["tile_px"],
-            sigma_px=focus["sigma_px"],
+            sigma_px=turned.tiles(focus["sigma_px"]),
         ),
         exposure=models.ExposureView(
             verdict=judged["exposure"],
             group_stops=judged["group_stops"],
+            high_at=exposure["high_at"] and turned.share(exposure["high_at"]),
+            low_at=exposure["low_at"] and turned.share(exposure["low_at"]),
             **{
                 name: exposure[name]
                 for name in models.ExposureView.model_fields
-                if name not in ("verdict", "group_stops")
+                if name not in ("verdict", "group_stops", "high_at", "low_at")
             },
         ),
-        faces=judged["faces"],
+        faces=[_face(face, turned) for face in judged["faces"]],
         lead=judged["lead"],
         rank=judged["rank"],
-        reasons=judged["reasons"],
+        reasons=[_placed(reason, turned) for reason in judged["reasons"]],
     )
+
+
+def _placed(found: dict[str, Any] | None, turned: Turned) -> Any:
+    """Something with a place on the picture, where it is shown."""
+    if found is None or found.get("x") is None:
+        return found
+    x, y = turned.point(found["x"], found["y"])
+    return {**found, "x": x, "y": y}
+
+
+def _face(face: dict[str, Any], turned: Turned) -> models.FaceView:
+    eyes = [_placed(eye, turned) for eye in face["eyes"]]
+    return models.FaceView.model_validate({**face, "box": turned.box(face["box"]), "eyes": eyes})

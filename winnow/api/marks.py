@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from sqlite3 import Connection
+from typing import Literal
 
 from fastapi import APIRouter
 
 from winnow.api import models
+from winnow.api.actor import Actor
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
@@ -20,6 +22,7 @@ from winnow.core.points import Point, takes_back
 from winnow.pipeline.points import NotPreparedError
 from winnow.store import evidence, frames, marks, shoots
 from winnow.store.marks import Batch
+from winnow.store.shoots import Shoot
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["marks"])
 
@@ -28,12 +31,10 @@ ARRANGING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT
 POINTING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_MEASURED, Code.CANNOT_BE_DONE)
 STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
-PERSON = "person"
-
 
 @router.post("/marks", responses=MARKING)
 def set_marks(
-    desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
@@ -47,9 +48,13 @@ def set_marks(
         Marks(label=wish.label or None)
     except ValueError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
-    if not values:
-        raise ProblemError(Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating or a label.")
+    if not values and wish.turn is None:
+        raise ProblemError(
+            Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating, a label or a turn."
+        )
     demand_frames_of(desk, shoot, wish.frame_ids)
+    if wish.turn is not None:
+        return _turn(desk, shoot, wish, wish.turn, once, wanted, actor)
     count = wish.of or len(wish.frame_ids)
     title = sentence(
         frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values, wanted.labels.name_of
@@ -64,7 +69,7 @@ def set_marks(
             shoot.id,
             dict.fromkeys(wish.frame_ids, values),
             kind=BatchKind.MARK,
-            actor=PERSON,
+            actor=actor,
             title=title,
             now=now(),
             joins=wish.continues,
@@ -72,9 +77,42 @@ def set_marks(
     )
 
 
+def _turn(
+    desk: Desk,
+    shoot: Shoot,
+    wish: models.MarkWish,
+    way: Literal["left", "right"],
+    once: Once,
+    wanted: Asked,
+    actor: str,
+) -> models.Marked:
+    """Turns pictures on by a quarter, from however each of them stands."""
+    names = frames.names(desk.database.connection(), wish.frame_ids[:1])
+    title = f"{sentence(names, wish.of or len(wish.frame_ids), {}).removesuffix(': ')}: turned {way}"
+
+    def act(connection: Connection) -> Batch | None:
+        by = 1 if way == "right" else -1
+        now_at = marks.current(connection, wish.frame_ids)
+        values: dict[int, dict[Field, Value]] = {
+            frame_id: {Field.TURN: (held.turn + by) % 4} for frame_id, held in now_at.items()
+        }
+        return marks.set_marks(
+            connection,
+            shoot.id,
+            values,
+            kind=BatchKind.MARK,
+            actor=actor,
+            title=title,
+            now=now(),
+            joins=wish.continues,
+        )
+
+    return _act(desk, shoot.id, once, wanted, act)
+
+
 @router.post("/keep-lead", responses=ARRANGING)
 def keep_lead(
-    desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
@@ -97,14 +135,14 @@ def keep_lead(
         once,
         wanted,
         lambda c: marks.set_marks(
-            c, shoot.id, values, kind=BatchKind.MARK, actor=PERSON, title=title, now=now()
+            c, shoot.id, values, kind=BatchKind.MARK, actor=actor, title=title, now=now()
         ),
     )
 
 
 @router.post("/groups", responses=ARRANGING)
 def edit_groups(
-    desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
@@ -122,19 +160,20 @@ def edit_groups(
         shoot.id,
         once,
         wanted,
-        lambda c: marks.set_words(c, shoot.id, words, actor=PERSON, title=title, now=now()),
+        lambda c: marks.set_words(c, shoot.id, words, actor=actor, title=title, now=now()),
     )
 
 
 @router.post("/point", responses=POINTING)
 def set_point(
-    desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Says what matters in a frame, and in the others of its group where it is surely found again."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
     size = frames.size(connection, wish.frame_id)
-    put = Point(round(wish.x, 1), round(wish.y, 1))
+    x, y = frames.turns(connection, [wish.frame_id])[wish.frame_id].back(wish.x, wish.y)
+    put = Point(round(max(x, 0.0), 1), round(max(y, 0.0), 1))
     if size is None or put.x >= size[0] or put.y >= size[1]:
         raise ProblemError(Code.CANNOT_BE_DONE, "This point lies outside the picture.")
     group = [row["id"] for row in frames.group_of(connection, wish.frame_id)]
@@ -158,24 +197,24 @@ def set_point(
         shoot.id,
         once,
         wanted,
-        lambda c: marks.set_points(c, shoot.id, points, actor=PERSON, title=title, now=now()),
+        lambda c: marks.set_points(c, shoot.id, points, actor=actor, title=title, now=now()),
     )
 
 
 @router.post("/undo", responses=STEPPING)
 def undo(
-    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Takes the last action back, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo))
+    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, actor))
 
 
 @router.post("/redo", responses=STEPPING)
 def redo(
-    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted
+    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> models.Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo))
+    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, actor))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
@@ -190,13 +229,14 @@ def _step(
     meant: int,
     way: int,
     take: Callable[[Connection, int, str, str], Batch | None],
+    actor: str,
 ) -> Batch | None:
     """One step of undo or redo. way: its place in `marks.next_steps`. Raises ProblemError if another is due."""
     due = marks.next_steps(connection, shoot_id)[way]
     if due != meant:
         is_now = f"now it would be: {marks.title_of(connection, due)}" if due else "there is none now"
         raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
-    return take(connection, shoot_id, PERSON, now())
+    return take(connection, shoot_id, actor, now())
 
 
 def _act(
@@ -224,7 +264,7 @@ def _act(
         desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision)
     return models.Marked(
         frames=[
-            models.FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label)
+            models.FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
             for i, m in now_marked.items()
         ],
         title=batch.title if batch else None,

@@ -21,7 +21,7 @@ from winnow.pipeline.progress import ProgressState
 from winnow.store.frames import FramePlace
 from winnow.store.plans import PlanKind, PlanState
 
-MarkField = Literal["decision", "rating", "label"]
+MarkField = Literal["decision", "rating", "label", "turn"]
 
 Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
 """As the database numbers things."""
@@ -132,7 +132,8 @@ class Position(Model):
 
 
 class FrameSummary(Model):
-    """A frame as lists and walls need it. profiled: a profile says what its colours are."""
+    """A frame as lists and walls need it. profiled: a profile says what its colours are; turn: quarters clockwise
+    that it is shown turned by, which is in `version`, `width` and `height` already."""
 
     id: int
     name: str
@@ -150,6 +151,7 @@ class FrameSummary(Model):
     decision: Decision
     rating: int
     label: str | None
+    turn: int
     roles: list[Role]
     bracket: bool
     lead: bool
@@ -500,7 +502,7 @@ class ViewChange(Counts):
 
 
 class MarkWish(Model):
-    """Marks for frames; fields that are left out stay as they are.
+    """Marks for frames; fields that are left out stay as they are. turn: by a quarter, and beside no other mark.
 
     of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
     came after them.
@@ -510,6 +512,7 @@ class MarkWish(Model):
     decision: Decision | None = None
     rating: int | None = Field(default=None, ge=0, le=MAX_RATING, strict=True)
     label: str | None = Field(default=None, max_length=MAX_LABEL_LENGTH)
+    turn: Literal["left", "right"] | None = None
     of: int | None = Field(default=None, ge=1, le=10_000_000, strict=True)
     continues: BodyId | None = None
 
@@ -519,6 +522,7 @@ class FrameMarks(Model):
     decision: Decision
     rating: int
     label: str | None
+    turn: int
 
 
 class ActionRef(Model):

@@ -24,7 +24,9 @@ from winnow.api import models
 from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
 from winnow.api.models import Id
 from winnow.api.problems import Code, ProblemError, answers
+from winnow.core.orientation import turned
 from winnow.core.pairing import Role
+from winnow.formats.display import shown_as
 from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.opening import open_plain
 from winnow.pipeline.cache import Kind
@@ -42,7 +44,8 @@ NOT_KEPT = {"Cache-Control": "no-store"}
 JPEG = "image/jpeg"
 BLOCK = 256 * 1024
 
-Version = Annotated[str, PathParameter(pattern="^[0-9a-f]{1,64}$")]
+Version = Annotated[str, PathParameter(pattern=r"^[0-9a-f]{1,64}(\.[123])?$")]
+"""Of the content, and after a point by how many quarters it is shown turned."""
 
 PICTURE_PROBLEMS = (
     *FRAME_PROBLEMS,
@@ -90,16 +93,20 @@ def get_file(desk: OnDesk, frame_id: OfFrame) -> Response:
 async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     """Something to look at before the thumbnail is made: the camera's own small picture, or a fast
     scaled decode. Not to be kept, so it may be asked for under a version that is out of date."""
+    turn = _turn_of(version)
     found, kept = await run_in_threadpool(_kept, desk, frame_id, None, Kind.THUMB)
     if kept is None:
         with suppress(OSError):  # the decode that is tried next says why
             kept = await run_in_threadpool(thumbnail, Path(found.path), found.below)
+        if kept is not None:
+            code = _code_of(desk, frame_id, turn)
+            return Response(kept if code is None else shown_as(kept, code), media_type=JPEG, headers=NOT_KEPT)
     if kept is not None:
-        return Response(kept, media_type=JPEG, headers=NOT_KEPT)
+        return Response(_turned(kept, turn), media_type=JPEG, headers=NOT_KEPT)
     made = await _outcome(desk.engine.glimpse(found))
     if made.jpeg is None:
         raise ProblemError(Code.PICTURE_UNREADABLE, made.problem.text)
-    return Response(made.jpeg, media_type=JPEG, headers=NOT_KEPT)
+    return Response(_turned(made.jpeg, turn), media_type=JPEG, headers=NOT_KEPT)
 
 
 @router.get(
@@ -116,30 +123,47 @@ def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
         raise _gone(error) from error
     if jpeg is None:
         return Response(status_code=204, headers=NOT_KEPT)
-    return Response(jpeg, media_type=JPEG, headers=FOR_EVER)
+    code = _code_of(desk, frame_id, _turn_of(version))
+    return Response(jpeg if code is None else shown_as(jpeg, code), media_type=JPEG, headers=FOR_EVER)
 
 
 @router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))
 async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
     found, kept = await run_in_threadpool(_kept, desk, frame_id, version, kind)
+    turn = _turn_of(version)
     if kept is None and kind is Kind.FULL and found.as_is:
-        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER)
+        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER, _code_of(desk, frame_id, turn))
     if kept is None:
         made = await _outcome(desk.engine.picture(found, kind))
         if made.problem:
             raise ProblemError(Code.PICTURE_UNREADABLE, made.problem.text)
-        kept = await run_in_threadpool(desk.cache.read, kind, version)
+        kept = await run_in_threadpool(desk.cache.read, kind, found.version)
     if kept is None:
         raise ProblemError(Code.PICTURE_CHANGED, "This picture was forgotten meanwhile: load the page again.")
-    return Response(kept, media_type=JPEG, headers=FOR_EVER)
+    return Response(_turned(kept, turn), media_type=JPEG, headers=FOR_EVER)
+
+
+def _turn_of(version: str) -> int:
+    return int(version.partition(".")[2] or 0)
+
+
+def _turned(jpeg: bytes, turn: int) -> bytes:
+    """A picture that stands upright, to be shown turned."""
+    return shown_as(jpeg, turned(1, turn)) if turn else jpeg
+
+
+def _code_of(desk: Desk, frame_id: int, turn: int) -> int | None:
+    """The orientation that a file is to be shown by; None: as it says itself."""
+    code = frames.orientation(desk.database.connection(), frame_id)
+    return turned(code or 1, turn) if turn else None
 
 
 def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind | None) -> tuple[Picture, bytes | None]:
     """What is to be shown, and its picture if it is made: all in one go, for it is asked for hundreds at a time."""
     demand_frames(desk, [frame_id])
     found = frames.picture(desk.database.connection(), frame_id)
-    if found is None or version not in (None, found.version):
+    if found is None or (version or found.version).partition(".")[0] != found.version:
         raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
     if found.problem:
         raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
@@ -161,12 +185,17 @@ async def _outcome(promise: Future[Any]) -> Any:
         raise ProblemError(Code.NO_ROOM, message) from error
 
 
-def _as_it_lies(found: Picture, media_type: str, headers: dict[str, str]) -> Response:
-    """The file itself, opened where it was listed and nowhere else."""
+def _as_it_lies(
+    found: Picture, media_type: str, headers: dict[str, str], orientation: int | None = None
+) -> Response:
+    """The file itself, opened where it was listed and nowhere else. orientation: what it says of it is replaced."""
     try:
         file = open_plain(found.path, found.below)
     except OSError as error:
         raise _gone(error) from error
+    if orientation is not None:
+        with file:
+            return Response(shown_as(file.read(), orientation), media_type=media_type, headers=headers)
     length = {"Content-Length": str(os.fstat(file.fileno()).st_size)}
     return StreamingResponse(_blocks(file), media_type=media_type, headers=headers | length)
 

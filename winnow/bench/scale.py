@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterator
 from http.client import HTTPConnection
 from pathlib import Path
 from statistics import median
+from urllib.parse import quote
 
 import typer
 
@@ -36,12 +37,14 @@ GLIMPSES = 64
 WARM_UP_S = 4
 """Worker processes start beside the server, and take the processor for that."""
 NOW = "2026-10-17T20:00:00.000+00:00"
-QUERIES = (
-    "decision=keep",
-    "decision=undecided&decision=keep",
-    "rating_rule=at_least&stars=3",
-    "decision=reject&rating_rule=at_most&stars=2",
+QUESTIONS = (
     "",
+    "keepers",
+    "undecided or keepers, 3 stars or more",
+    "keepers, 3 stars or more, 50–105 mm, eyes open, not labelled",
+    "blur 0.5–1.2 px, groups without a keeper, f/1.4–2.8",
+    "name 0001, unwritten marks",
+    "not with faces, at 16:00–18:00, ISO 100–800 or ISO 3200 or more",
 )
 
 Line = tuple[str, float, str, float | None, str]
@@ -73,14 +76,22 @@ def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterat
         def view(number: int) -> float:
             # As the interface asks: after a mark.
             mark()
-            return _seconds(line.ask, "GET", f"/view?{QUERIES[number % len(QUERIES)]}")
+            return _seconds(line.ask, "GET", f"/view?show={quote(QUESTIONS[number % len(QUESTIONS)])}")
+
+        def question(number: int) -> float:
+            # A filter that was not asked for before: its view, and all counts beside it.
+            show = quote(QUESTIONS[number % len(QUESTIONS)])
+            mark()
+            view_s = _seconds(line.ask, "GET", f"/view?show={show}")
+            return view_s + _seconds(line.ask, "GET", f"/facets?show={show}")
 
         line.ask("GET", "/view")
         time.sleep(WARM_UP_S)
         least = median(_seconds(line.ask, "GET", "/nothing") for _ in range(50))
         base = f"an empty answer {1000 * least:.1f} ms; {JOURNAL:,} entries in the journal"
         marked = [_seconds(mark) for _ in range(MARKS)]
-        asked = [view(number) for number in range(VIEWS * len(QUERIES))]
+        asked = [view(number) for number in range(VIEWS * len(QUESTIONS))]
+        counted = [question(number) for number in range(VIEWS * len(QUESTIONS))]
         undone = [_seconds(step, way) for way in ["undo", "redo"] * 30]
         pages = [_seconds(line.ask, "GET", "/frames") for _ in range(10)]
         card = [_seconds(line.ask, "GET", "") for _ in range(20)]
@@ -89,6 +100,9 @@ def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterat
     yield f"a mark {of}, 95th percentile", 1000 * percentile(marked, 95), "ms", None, base
     yield f"a view {of} after a mark, median", 1000 * median(asked), "ms", view_ms, base
     yield f"a view {of} after a mark, 95th percentile", 1000 * percentile(asked, 95), "ms", None, base
+    yield f"a filter {of} with all its counts, median", 1000 * median(counted), "ms", None, base
+    name = f"a filter {of} with all its counts, 95th percentile"
+    yield name, 1000 * percentile(counted, 95), "ms", view_ms, base
     yield f"undo and redo {of}, median, two requests", 1000 * median(undone), "ms", None, base
     yield f"a page of 2,000 {of}, median", 1000 * median(pages), "ms", None, base
     yield f"the card of a shoot {of}, median", 1000 * median(card), "ms", None, base
@@ -119,7 +133,14 @@ def _fill(data: Path, none: Path, count: int) -> list[int]:
         ]
         listing.reconcile(connection, shoot_id, [(1, frame) for frame in listed], {}, 1)
         ids = [row["id"] for row in frames.summaries(connection, shoot_id)]
-        connection.execute("UPDATE frame SET frame_group = id / 4, warnings = iif(id % 9, '', 'soft eyes')")
+        connection.execute(
+            """UPDATE frame SET frame_group = id / 4, scene = id / 400, warnings = iif(id % 9, '', 'soft eyes'),
+               faces = id % 4, looks = iif(id % 3, 'open', 'closed away'), sigma = 0.4 + id % 977 / 300.0,
+               light = id % 91 / 30.0 - 1.5, focal_mm = 24 + id % 82, aperture = 1.4 * (1 + id % 5),
+               shutter_s = 1.0 / (30 + id % 800), iso = 100 * (1 + id % 60), camera = 'Tarn ' || id % 3,
+               serial = id % 3, lens = 'Tarn ' || id % 5, width = 6000, height = 4000,
+               captured_at = strftime('%Y-%m-%dT%H:%M:%S', 1792254600 + id, 'unixepoch')"""
+        )
 
         def act(wanted: dict[int, dict[Field, Value]]) -> None:
             marks.set_marks(

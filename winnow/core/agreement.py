@@ -37,16 +37,21 @@ class Reading:
 
 
 def read_in(
-    sources: Sequence[Source], bases: Mapping[str, Marks], here: Marks, standing: Collection[Field]
+    sources: Sequence[Source],
+    bases: Mapping[str, Marks],
+    here: Marks,
+    standing: Collection[Field],
+    orientation: int | None = None,
 ) -> Reading:
     """What files say against what is known.
 
     sources: the ones that count first come first. bases: by path. standing: fields on which a mark of the person
-    stands now.
+    stands now. orientation: Exif code of the picture; only sidecars are heard on how it is turned, for what stands in
+    the file itself goes with its pixels.
     """
     reading = Reading()
     for name in MARK_FIELDS:
-        spoken = _spoken(name, sources, bases)
+        spoken = _spoken(name, sources, bases, orientation)
         if spoken is None:
             continue
         there, source = spoken
@@ -56,7 +61,7 @@ def read_in(
         (reading.differ if name in standing else reading.take)[name] = spoken
     for source in sources:
         base = bases.get(source.path, UNMARKED)
-        said = stated(source.found)
+        said = _said(source, orientation)
         for name in MARK_FIELDS:
             if name in reading.differ and reading.differ[name][1] is source:
                 continue
@@ -65,12 +70,16 @@ def read_in(
     return reading
 
 
+def _said(source: Source, orientation: int | None) -> dict[Field, Value]:
+    return stated(source.found, orientation if source.kind == "sidecar" else None)
+
+
 def _spoken(
-    name: Field, sources: Sequence[Source], bases: Mapping[str, Marks]
+    name: Field, sources: Sequence[Source], bases: Mapping[str, Marks], orientation: int | None
 ) -> tuple[Value, Source] | None:
     """What the files say of a property: the first that has it; else the first that had it and has it no more."""
     for source in sources:
-        said = stated(source.found)
+        said = _said(source, orientation)
         if name in said:
             return said[name], source
     nothing = value_of(UNMARKED, name)

@@ -24,11 +24,13 @@ class Decision(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Marks:
-    """All marks of one frame. `rating` is 0 (unrated) to 5; `label` is a free name or None."""
+    """All marks of one frame. `rating` is 0 (unrated) to 5; `label` is the id of a label or None; `turn`: quarter
+    turns clockwise, 0 to 3."""
 
     decision: Decision = Decision.UNDECIDED
     rating: int = 0
     label: str | None = None
+    turn: int = 0
 
     def __post_init__(self) -> None:
         if not 0 <= self.rating <= MAX_RATING:
@@ -37,6 +39,8 @@ class Marks:
             raise ValueError(f"A label has 1 to {MAX_LABEL_LENGTH} characters.")
         if self.label is not None and not all(map(_can_be_written, self.label)):
             raise ValueError("A label holds no control characters.")
+        if self.turn not in range(4):
+            raise ValueError(f"A picture is turned by 0 to 3 quarters, not {self.turn}.")
 
 
 UNMARKED = Marks()
@@ -60,11 +64,12 @@ class Field(StrEnum):
     DECISION = "decision"
     RATING = "rating"
     LABEL = "label"
+    TURN = "turn"
     GROUP = "group"
     POINT = "point"
 
 
-MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL)
+MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL, Field.TURN)
 """The fields of `Marks`."""
 
 Value: TypeAlias = str | int | None
@@ -100,12 +105,19 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, rating=value)
         case Field.LABEL:
             return replace(marks, label=None if value is None else str(value))
+        case Field.TURN:
+            if not isinstance(value, int):
+                raise ValueError(f"A turn is a number of quarters, not {value!r}.")
+            return replace(marks, turn=value)
         case Field.GROUP | Field.POINT:
             raise ValueError(f"The {field} of a frame is not one of its marks.")
 
 
 STATES = {Decision.KEEP: "kept", Decision.REJECT: "rejected", Decision.UNDECIDED: "undecided"}
 """What a frame is once it is decided."""
+
+TURNS = ("as it was taken", "turned right", "upside down", "turned left")
+"""How a picture stands after so many quarter turns clockwise."""
 
 
 Naming: TypeAlias = Callable[[str], str]
@@ -118,6 +130,8 @@ def in_words(field: Field, value: Value, name_of: Naming = str) -> str:
         return STATES[Decision(str(value))]
     if field is Field.RATING:
         return "no stars" if not value else "1 star" if value == 1 else f"{value} stars"
+    if field is Field.TURN:
+        return TURNS[int(value or 0)]
     if field is Field.LABEL:
         return f"label {name_of(str(value))}" if value else "no label"
     return str(value)

@@ -55,3 +55,32 @@ def upright_point(x: float, y: float, width: int, height: int, orientation: int)
         7: (bottom, right),
         8: (y, right),
     }.get(orientation, (x, y))
+
+
+CLOCKWISE = {1: 6, 6: 3, 3: 8, 8: 1, 2: 7, 7: 4, 4: 5, 5: 2}
+"""What a code becomes when the upright picture is turned by a quarter clockwise."""
+_CODES = (1, 6, 3, 8)
+"""The codes that stand for so many quarter turns and nothing else."""
+
+
+def turned(orientation: int, turn: int) -> int:
+    """The code of a stored picture that is turned on by quarters, clockwise, after it was set upright by its own."""
+    for _ in range(turn % 4):
+        orientation = CLOCKWISE.get(orientation, 6)
+    return orientation
+
+
+def turn_between(orientation: int, other: int) -> int:
+    """By how many quarter turns clockwise one code shows a picture other than another does; 0 for codes of which one
+    is mirrored and the other is not."""
+    return next((turn for turn in range(4) if turned(orientation, turn) == other), 0)
+
+
+def turned_size(width: Number, height: Number, turn: int) -> tuple[Number, Number]:
+    """(width, height) after so many quarter turns."""
+    return upright_size(width, height, _CODES[turn % 4])
+
+
+def turned_point(x: float, y: float, width: int, height: int, turn: int) -> tuple[float, float]:
+    """A point of a picture, px, after so many quarter turns clockwise. width, height: before them."""
+    return upright_point(x, y, width, height, _CODES[turn % 4])

@@ -11,6 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from winnow.core.marks import MAX_RATING, Decision, Field, Marks, Value, clean_label, value_of
+from winnow.core.orientation import turn_between, turned
 
 REJECTED_RATING = -1
 _KEPT = (Decision.KEEP, "pick")
@@ -19,45 +20,51 @@ _KEPT = (Decision.KEEP, "pick")
 
 @dataclass(frozen=True, slots=True)
 class XmpMarks:
-    """The four properties that carry marks. None: the property is not there."""
+    """The five properties that carry marks. None: the property is not there."""
 
     rating: int | None = None  # xmp:Rating
     label: str | None = None  # xmp:Label
     decision: str | None = None  # winnow:Decision
     stars: int | None = None  # winnow:Stars
+    orientation: int | None = None  # tiff:Orientation
 
 
-def to_xmp(marks: Marks) -> XmpMarks:
-    """The properties that say `marks`."""
+def to_xmp(marks: Marks, orientation: int | None = None) -> XmpMarks:
+    """The properties that say `marks`. orientation: Exif code of the picture; None: how it is turned is not said."""
     rejected = marks.decision is Decision.REJECT
     return XmpMarks(
         rating=REJECTED_RATING if rejected else marks.rating,
         label=marks.label,
         decision=None if marks.decision is Decision.UNDECIDED else marks.decision.value,
         stars=marks.rating if rejected and marks.rating else None,
+        orientation=turned(orientation, marks.turn) if orientation and marks.turn else None,
     )
 
 
-def from_xmp(found: XmpMarks) -> Marks:
-    """The marks that the properties say. A rating alone makes no keeper: nobody said so."""
+def from_xmp(found: XmpMarks, orientation: int | None = None) -> Marks:
+    """The marks that the properties say. A rating alone makes no keeper: nobody said so. orientation: Exif code of
+    the picture; None: what they say of it is not heard."""
+    turn = turn_between(orientation, found.orientation) if orientation and found.orientation else 0
     rating = found.rating or 0
     label = clean_label(found.label or "")
     if rating < 0:
         stars = found.stars if found.decision == Decision.REJECT and found.stars else 0
-        return Marks(Decision.REJECT, _clamp(stars), label)
+        return Marks(Decision.REJECT, _clamp(stars), label, turn)
     kept = found.decision in _KEPT
-    return Marks(Decision.KEEP if kept else Decision.UNDECIDED, _clamp(rating), label)
+    return Marks(Decision.KEEP if kept else Decision.UNDECIDED, _clamp(rating), label, turn)
 
 
-def stated(found: XmpMarks) -> dict[Field, Value]:
+def stated(found: XmpMarks, orientation: int | None = None) -> dict[Field, Value]:
     """The fields that properties speak of, with what they say. A packet without a rating says nothing of stars."""
-    marks = from_xmp(found)
+    marks = from_xmp(found, orientation)
     said: dict[Field, Value] = {}
     if found.rating is not None or found.decision is not None:
         said[Field.DECISION] = value_of(marks, Field.DECISION)
         said[Field.RATING] = marks.rating
     if found.label is not None:
         said[Field.LABEL] = marks.label
+    if orientation and found.orientation:
+        said[Field.TURN] = marks.turn
     return said
 
 

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
-from PIL import ExifTags, Image
+from PIL import Image
 
 from winnow.formats import exif
+from winnow.formats.display import orientation_segment
 from winnow.formats.images import HEAD_BYTES, orientation_of, profile_of
 from winnow.formats.opening import open_plain
 
@@ -73,7 +74,7 @@ def thumbnail(path: Path, below: str | None = None) -> bytes | None:
             picture.load()  # a broken one would be shown as nothing
     except Exception:  # noqa: BLE001 - as above
         return None
-    return small if turn == 1 else small[:2] + _orientation_segment(turn) + small[2:]
+    return small if turn == 1 else small[:2] + orientation_segment(turn) + small[2:]
 
 
 def _listed(file: BinaryIO) -> tuple[_Whole, list[tuple[int, int]]]:
@@ -99,12 +100,4 @@ def _turned_as(whole: _Whole, jpeg: bytes) -> bytes | None:
         return None
     if own is not None or whole.orientation == 1:
         return jpeg if (own or 1) == whole.orientation else None
-    return jpeg[:2] + _orientation_segment(whole.orientation) + jpeg[2:]
-
-
-def _orientation_segment(orientation: int) -> bytes:
-    """An APP1 segment with nothing but the orientation."""
-    block = Image.Exif()
-    block[ExifTags.Base.Orientation] = orientation
-    content = block.tobytes()
-    return b"\xff\xe1" + (len(content) + 2).to_bytes(2, "big") + content
+    return jpeg[:2] + orientation_segment(whole.orientation) + jpeg[2:]

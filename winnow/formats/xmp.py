@@ -17,12 +17,14 @@ from winnow.core.xmp_marks import XmpMarks
 NS_X = "adobe:ns:meta/"
 NS_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 NS_XMP = "http://ns.adobe.com/xap/1.0/"
+NS_TIFF = "http://ns.adobe.com/tiff/1.0/"
 NS_WINNOW = "urn:winnow:xmp:1.0/"
 
 RATING = f"{{{NS_XMP}}}Rating"
 LABEL = f"{{{NS_XMP}}}Label"
 DECISION = f"{{{NS_WINNOW}}}Decision"
 STARS = f"{{{NS_WINNOW}}}Stars"
+ORIENTATION = f"{{{NS_TIFF}}}Orientation"
 
 MAX_PACKET = 16 * 1024 * 1024
 _PREFIXES = {NS_XMP: "xmp", NS_WINNOW: "winnow"}
@@ -45,7 +47,7 @@ _OPEN = {
     "http://ns.adobe.com/xmp/1.0/DynamicMedia/",
     "http://ns.adobe.com/xmp/sType/Area#",
     "http://ns.adobe.com/photoshop/1.0/",
-    "http://ns.adobe.com/tiff/1.0/",
+    NS_TIFF,
     "http://ns.adobe.com/exif/1.0/",
     "http://ns.adobe.com/exif/1.0/aux/",
     "http://cipa.jp/exif/1.0/",
@@ -83,6 +85,7 @@ class Packet:
             label=self._get(LABEL),
             decision=self._get(DECISION),
             stars=_whole(self._get(STARS)),
+            orientation=_whole(self._get(ORIENTATION)),
         )
 
     @property
@@ -114,6 +117,10 @@ class Packet:
             DECISION: marks.decision,
             STARS: None if marks.stars is None else str(marks.stars),
         }
+        prefixes = _PREFIXES
+        if marks.orientation is not None:  # where nothing is to be said of it, what stands there stays
+            values[ORIENTATION] = str(marks.orientation)
+            prefixes = _PREFIXES | {NS_TIFF: "tiff"}
         for tag in values:
             self._remove(tag)
         if self._descriptions:
@@ -121,7 +128,7 @@ class Packet:
         else:
             description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
             description.set(f"{{{NS_RDF}}}about", "")
-        description = _with_prefixes(description)
+        description = _with_prefixes(description, prefixes)
         for tag, value in values.items():
             if value is None:
                 continue
@@ -228,12 +235,12 @@ def _descriptions(root: etree._Element) -> list[etree._Element]:
     return [description for rdf in blocks for description in rdf.findall(f"{{{NS_RDF}}}Description")]
 
 
-def _with_prefixes(description: etree._Element) -> etree._Element:
+def _with_prefixes(description: etree._Element, prefixes: dict[str, str]) -> etree._Element:
     """The description with our namespaces declared under readable prefixes.
 
     lxml cannot add a declaration to an element, so a new one takes its place and its children.
     """
-    missing = {p: ns for ns, p in _PREFIXES.items() if ns not in description.nsmap.values()}
+    missing = {p: ns for ns, p in prefixes.items() if ns not in description.nsmap.values()}
     missing = {p: ns for p, ns in missing.items() if p not in description.nsmap}
     parent = description.getparent()
     if not missing or parent is None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from sqlite3 import Connection
 
 from winnow.core.labels import LabelSet
-from winnow.core.marks import UNMARKED, Field, Marks, Value
+from winnow.core.marks import UNMARKED, Field, Marks, Value, in_words
 from winnow.core.naming import common_base
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
@@ -167,12 +167,13 @@ def write_step(
     base = known.get(frame_id, {}).get(source or "")
     agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
     named = labels.current(draft.connection)
+    upright = frames.orientation(draft.connection, frame_id)
     try:
-        built = sidecars.build(source, marked, agreed, frozenset(Field), named, mine)
+        built = sidecars.build(source, marked, agreed, frozenset(Field), named, upright, mine)
         if built.differences:
             # Only now does it matter on which of them a mark of the person stands.
             standing = marks.standing(draft.connection, frame_id)
-            built = sidecars.build(source, marked, agreed, standing, named, mine)
+            built = sidecars.build(source, marked, agreed, standing, named, upright, mine)
     except NotBuiltError as error:
         draft.warnings.append(str(error))
         return
@@ -207,5 +208,7 @@ def write_step(
 
 
 def _shown(field: Field, value: Value, named: LabelSet) -> Value:
-    """A mark as a person is shown it: a label by its name."""
+    """A mark as a person is shown it: a label by its name, a turn in words."""
+    if field is Field.TURN:
+        return in_words(field, value)
     return named.name_of(str(value)) if field is Field.LABEL and value else value

@@ -11,6 +11,7 @@ from stat import S_ISLNK
 from winnow.core.agreement import write_out
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, Field, Marks, Value, clean_label, value_of
+from winnow.core.orientation import turned
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.formats.opening import read_plain
@@ -49,14 +50,16 @@ def build(
     base: Marks,
     standing: Collection[Field],
     labels: LabelSet,
+    orientation: int | None = None,
     mine: Collection[Field] = (),
 ) -> Built:
     """The sidecar at a path (None: there is none yet) with the marks of its frame.
 
-    base, standing, mine: see `core.agreement.write_out`. Raises NotBuiltError.
+    base, standing, mine: see `core.agreement.write_out`. orientation: Exif code of the picture, None before
+    it is known. Raises NotBuiltError.
     """
     if path is None:
-        return Built(_new_packet(labels.as_written(here)), None)
+        return Built(_new_packet(labels.as_written(here), orientation), None)
     try:
         stat = os.lstat(path)
         if S_ISLNK(stat.st_mode):
@@ -65,18 +68,21 @@ def build(
         packet = xmp.Packet(previous)
         found = packet.marks
     except FileNotFoundError:
-        return Built(_new_packet(labels.as_written(here)), None)
+        return Built(_new_packet(labels.as_written(here), orientation), None)
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
-    there = labels.as_held(from_xmp(found))
+    there = labels.as_held(from_xmp(found, orientation))
     merge = write_out(there, base, here, standing, mine)
     differences = tuple(
         Difference(name, value_of(here, name), value_of(there, name), date_of(stat))
         for name in merge.conflicts
     )
-    wanted = to_xmp(labels.as_written(merge.marks))
+    wanted = to_xmp(labels.as_written(merge.marks), orientation)
+    if orientation and found.orientation is not None:
+        # What is there is said anew, also where it is as the picture was taken again.
+        wanted = replace(wanted, orientation=turned(orientation, merge.marks.turn))
     if merge.marks == there and (
         wanted.label == clean_label(found.label or "") or not labels.of(there.label or "")
     ):
@@ -91,14 +97,14 @@ def build(
 
 
 @lru_cache(maxsize=256)
-def _new_packet(here: Marks) -> bytes:
+def _new_packet(here: Marks, orientation: int | None) -> bytes:
     """Most frames of a shoot are marked in one of a few ways."""
-    return xmp.write_marks(None, to_xmp(here))
+    return xmp.write_marks(None, to_xmp(here, orientation))
 
 
-def marks_in(content: bytes, labels: LabelSet) -> Marks:
+def marks_in(content: bytes, labels: LabelSet, orientation: int | None) -> Marks:
     """The marks that a packet says; none where it cannot be read."""
     try:
-        return labels.as_held(from_xmp(xmp.read_marks(content)))
+        return labels.as_held(from_xmp(xmp.read_marks(content), orientation))
     except xmp.XmpError:
         return UNMARKED

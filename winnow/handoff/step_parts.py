@@ -75,7 +75,7 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
     # On its way to another disk a sidecar is still known where it came from.
     before = known.get(path) or known.get(step.source or "")
     here = plans.rests_on(connection, plan_id).get(step.frame_id, UNMARKED)
-    there = marks_in(step.content, labels.current(connection))
+    there = marks_in(step.content, labels.current(connection), frames.orientation(connection, step.frame_id))
     agreed = before.marks if before else UNMARKED
     for name in MARK_FIELDS:
         if value_of(there, name) == value_of(here, name):
@@ -90,12 +90,12 @@ def sidecar_put_back(connection: Connection, step: Step) -> None:
         plans.sidecar_removed(connection, step.frame_id, step.target)
         return
     before = json.loads(step.base or "null")
-    marks = Marks(Decision(before[0]), before[1], before[2]) if before else UNMARKED
+    marks = Marks(Decision(before[0]), *before[1:]) if before else UNMARKED
     _note_sidecar(connection, step, marks, step.previous)
 
 
 def _as_json(marks: Marks | None) -> list[object] | None:
-    return [marks.decision.value, marks.rating, marks.label] if marks else None
+    return [marks.decision.value, marks.rating, marks.label, marks.turn] if marks else None
 
 
 def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:

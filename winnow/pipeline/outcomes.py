@@ -55,8 +55,9 @@ def _keep_head(
         problem = result.problem or tasks.Problem("It cannot be read.", ProblemKind.PASSING)
         frames.set_problem(connection, result.frame_id, problem.text, problem.kind, revision)
         return
-    frames.set_edited(connection, result.frame_id, result.edited)
     capture = result.capture
+    frames.set_edited(connection, result.frame_id, result.edited)
+    frames.set_orientation(connection, result.frame_id, capture.orientation)
     version = content_version(fingerprint.picture, capture.orientation, capture.exposure)
     frames.set_head(
         connection,
@@ -90,6 +91,7 @@ def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.H
         {path: base.marks for path, base in known.items()},
         marks.current(connection, [frame_id])[frame_id],
         marks.standing(connection, frame_id),
+        result.capture.orientation if result.fingerprint and not result.problem else None,
     )
     for kind in dict.fromkeys(source.kind for _, source in reading.take.values()):
         marks.set_marks(

@@ -40,15 +40,25 @@ def of_shoot(connection: sqlite3.Connection, shoot_id: int) -> dict[int, dict[st
 
 
 def _base(row: sqlite3.Row) -> Base:
-    marks = Marks(Decision(row["decision"]), row["rating"], row["label"])
+    marks = Marks(Decision(row["decision"]), row["rating"], row["label"], row["turn"])
     return Base(from_blob(row["path"]), row["digest"], row["at"], marks)
 
 
 def keep(connection: sqlite3.Connection, frame_id: int, base: Base) -> None:
     marks = base.marks
     connection.execute(
-        "INSERT OR REPLACE INTO base VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (frame_id, to_blob(base.path), base.digest, base.at, marks.decision, marks.rating, marks.label),
+        """INSERT OR REPLACE INTO base (frame_id, path, digest, at, decision, rating, label, turn)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?)""",
+        (
+            frame_id,
+            to_blob(base.path),
+            base.digest,
+            base.at,
+            marks.decision,
+            marks.rating,
+            marks.label,
+            marks.turn,
+        ),
     )
 
 

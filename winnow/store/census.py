@@ -45,7 +45,9 @@ CHANGED = """
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
            coalesce(mark.rating, 0) AS rating, mark.label AS label, warnings, coalesce(faces, -1) AS faces, looks,
            sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
-           coalesce(width, 0) AS width, coalesce(height, 0) AS height, name, lead, edited, copies > 0 AS copies,
+           coalesce(CASE WHEN mark.turn % 2 THEN height ELSE width END, 0) AS width,
+           coalesce(CASE WHEN mark.turn % 2 THEN width ELSE height END, 0) AS height,
+           name, lead, edited, copies > 0 AS copies,
            problem IS NOT NULL AS unreadable,
            problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS noted,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
@@ -55,8 +57,9 @@ CHANGED = """
              THEN NOT EXISTS (
                SELECT 1 FROM base WHERE base.frame_id = frame.id AND base.label IS mark.label
                AND base.decision = coalesce(mark.decision, 'undecided')
-               AND base.rating = coalesce(mark.rating, 0))
-             ELSE coalesce(mark.decision <> 'undecided' OR mark.rating > 0 OR mark.label IS NOT NULL, 0)
+               AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0))
+             ELSE coalesce(
+               mark.decision <> 'undecided' OR mark.rating > 0 OR mark.label IS NOT NULL OR mark.turn > 0, 0)
            END AS unwritten
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """

@@ -12,6 +12,7 @@ from winnow.core.capture import Area, Capture
 from winnow.core.derived import Saved
 from winnow.core.grouping import Grouped
 from winnow.core.points import Point
+from winnow.core.turning import Turned
 from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
 
 
@@ -73,11 +74,13 @@ class Picture:
 
 
 SUMMARY = """
-    SELECT frame.id, name, position, scene, frame_group AS "group", captured_at, width, height,
-           version, stage, problem, place,
+    SELECT frame.id, name, position, scene, frame_group AS "group", captured_at,
+           CASE WHEN turn % 2 THEN height ELSE width END AS width,
+           CASE WHEN turn % 2 THEN width ELSE height END AS height, coalesce(turn, 0) AS turn,
+           CASE WHEN turn > 0 THEN version || '.' || turn ELSE version END AS version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings, judged, copies, profiled,
+           bracket, lead, faces, warnings, copies, profiled, judged,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
@@ -403,6 +406,30 @@ def set_edited(connection: sqlite3.Connection, frame_id: int, has_settings: bool
         "UPDATE frame SET edited = (edited & ?) | ? WHERE id = ?",
         (DERIVED, has_settings * SETTINGS, frame_id),
     )
+
+
+def set_orientation(connection: sqlite3.Connection, frame_id: int, code: int) -> None:
+    """Which way up the picture of a frame is stored (Exif code)."""
+    connection.execute("UPDATE frame SET orientation = ? WHERE id = ?", (code, frame_id))
+
+
+def orientation(connection: sqlite3.Connection, frame_id: int) -> int | None:
+    """Which way up the picture of a frame is stored (Exif code); None before its head was read."""
+    row = connection.execute("SELECT orientation FROM frame WHERE id = ?", (frame_id,)).fetchone()
+    return None if row is None else row[0]
+
+
+def turns(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Turned]:
+    """How frames are turned, with their sizes before that, px."""
+    found: dict[int, Turned] = {}
+    for some in in_chunks(list(frame_ids)):
+        rows = connection.execute(
+            f"""SELECT id, coalesce(turn, 0), coalesce(width, 0), coalesce(height, 0)
+                FROM frame LEFT JOIN mark ON frame_id = id WHERE id IN ({places(some)})""",
+            some,
+        )
+        found |= {row[0]: Turned(*row[1:]) for row in rows}
+    return found
 
 
 def saved(connection: sqlite3.Connection, shoot_id: int) -> list[Saved]:

@@ -43,10 +43,11 @@ def current(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[in
     """The marks of each frame."""
     found = dict.fromkeys(frame_ids, UNMARKED)
     for some in in_chunks(list(found)):
-        for frame_id, decision, rating, label in connection.execute(
-            f"SELECT frame_id, decision, rating, label FROM mark WHERE frame_id IN ({places(some)})", some
+        for frame_id, decision, rating, label, turn in connection.execute(
+            f"SELECT frame_id, decision, rating, label, turn FROM mark WHERE frame_id IN ({places(some)})",
+            some,
         ):
-            found[frame_id] = Marks(Decision(decision), rating, label)
+            found[frame_id] = Marks(Decision(decision), rating, label, turn)
     return found
 
 
@@ -188,8 +189,9 @@ def batch(connection: sqlite3.Connection, batch_id: int) -> Batch:
 def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
     """The marks of a shoot from its journal alone."""
     rows = connection.execute(
-        """SELECT frame_id, field, before, after FROM journal
-           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? AND field IN (?, ?, ?) ORDER BY journal.id""",
+        f"""SELECT frame_id, field, before, after FROM journal
+           JOIN batch ON batch.id = batch_id WHERE shoot_id = ? AND field IN ({places(MARK_FIELDS)})
+           ORDER BY journal.id""",
         (shoot_id, *MARK_FIELDS),
     )
     return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
@@ -198,8 +200,8 @@ def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
 def standing(connection: sqlite3.Connection, frame_id: int) -> frozenset[Field]:
     """The fields of a frame on which a mark of a person stands now: set, and not undone since."""
     rows = connection.execute(
-        """SELECT field, batch.id, kind, reverts FROM journal JOIN batch ON batch.id = batch_id
-           WHERE frame_id = ? AND field IN (?, ?, ?) ORDER BY journal.id""",
+        f"""SELECT field, batch.id, kind, reverts FROM journal JOIN batch ON batch.id = batch_id
+           WHERE frame_id = ? AND field IN ({places(MARK_FIELDS)}) ORDER BY journal.id""",
         (frame_id, *MARK_FIELDS),
     )
     walked: dict[str, list[tuple[int, bool]]] = {}
@@ -215,8 +217,8 @@ def standing(connection: sqlite3.Connection, frame_id: int) -> frozenset[Field]:
 def marked_here(connection: sqlite3.Connection, shoot_id: int) -> set[int]:
     """The frames of a shoot that a person has ever marked, undone or not."""
     rows = connection.execute(
-        """SELECT DISTINCT frame_id FROM journal JOIN batch ON batch.id = batch_id
-           WHERE shoot_id = ? AND kind <> 'import' AND field IN (?, ?, ?)""",
+        f"""SELECT DISTINCT frame_id FROM journal JOIN batch ON batch.id = batch_id
+           WHERE shoot_id = ? AND kind <> 'import' AND field IN ({places(MARK_FIELDS)})""",
         (shoot_id, *MARK_FIELDS),
     )
     return {row[0] for row in rows}
@@ -282,10 +284,10 @@ def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes
     for change in (c for c in changes if c.field in MARK_FIELDS):
         state[change.frame_id] = with_value(state[change.frame_id], change.field, change.after)
     connection.executemany(
-        """INSERT INTO mark (frame_id, decision, rating, label) VALUES (?, ?, ?, ?)
-           ON CONFLICT (frame_id) DO UPDATE SET
-           decision = excluded.decision, rating = excluded.rating, label = excluded.label""",
-        [(i, marks.decision, marks.rating, marks.label) for i, marks in state.items()],
+        """INSERT INTO mark (frame_id, decision, rating, label, turn) VALUES (?, ?, ?, ?, ?)
+           ON CONFLICT (frame_id) DO UPDATE SET decision = excluded.decision, rating = excluded.rating,
+           label = excluded.label, turn = excluded.turn""",
+        [(i, marks.decision, marks.rating, marks.label, marks.turn) for i, marks in state.items()],
     )
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
 

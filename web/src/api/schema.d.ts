@@ -632,7 +632,7 @@ export interface paths {
         };
         /**
          * Find Same Point
-         * @description Where other frames show what this one shows at a point, px of the upright full picture. Frames that are
+         * @description Where other frames show what this one shows at a point, px of the full picture as it is shown. Frames that are
          *     not measured yet are left out.
          */
         get: operations["find_same_point"];
@@ -1244,6 +1244,8 @@ export interface components {
             rating: number;
             /** Label */
             label: string | null;
+            /** Turn */
+            turn: number;
         };
         /**
          * FramePlace
@@ -1253,7 +1255,8 @@ export interface components {
         FramePlace: "shoot" | "held" | "moved" | "missing";
         /**
          * FrameSummary
-         * @description A frame as lists and walls need it. profiled: a profile says what its colours are.
+         * @description A frame as lists and walls need it. profiled: a profile says what its colours are; turn: quarters clockwise
+         *     that it is shown turned by, which is in `version`, `width` and `height` already.
          */
         FrameSummary: {
             /** Id */
@@ -1289,6 +1292,8 @@ export interface components {
             rating: number;
             /** Label */
             label: string | null;
+            /** Turn */
+            turn: number;
             /** Roles */
             roles: components["schemas"]["Role"][];
             /** Bracket */
@@ -1448,7 +1453,7 @@ export interface components {
         };
         /**
          * MarkWish
-         * @description Marks for frames; fields that are left out stay as they are.
+         * @description Marks for frames; fields that are left out stay as they are. turn: by a quarter, and beside no other mark.
          *
          *     of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
          *     came after them.
@@ -1461,6 +1466,8 @@ export interface components {
             rating?: number | null;
             /** Label */
             label?: string | null;
+            /** Turn */
+            turn?: ("left" | "right") | null;
             /** Of */
             of?: number | null;
             /** Continues */
@@ -1546,7 +1553,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "decision" | "rating" | "label";
+            field: "decision" | "rating" | "label" | "turn";
         };
         /**
          * PlanConflict
@@ -1562,7 +1569,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "decision" | "rating" | "label";
+            field: "decision" | "rating" | "label" | "turn";
             /** Ours */
             ours: string | number | null;
             /** Ours At */
@@ -3382,6 +3389,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;
@@ -3476,6 +3485,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;
@@ -3579,6 +3590,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;
@@ -3682,6 +3695,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;
@@ -3785,6 +3800,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;
@@ -3888,6 +3905,8 @@ export interface operations {
             };
             header?: {
                 "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
             };
             path: {
                 shoot_id: number;

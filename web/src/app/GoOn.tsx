@@ -16,7 +16,7 @@ const TO: [GoOnTo, string][] = [
 
 /** Whether the next frame comes by itself after a mark; after which, and which frame that is. */
 export function GoOn() {
-  const { goOn, goOnAfter, goOnTo, goOnComparing, againClears, starKeeps } = useSettings();
+  const { goOn, goOnAfter, goOnTo, goOnComparing, againClears, starKeeps, name } = useSettings();
   const toggled = (kinds: MarkKind[], kind: MarkKind) =>
     kinds.includes(kind) ? kinds.filter((one) => one !== kind) : [...kinds, kind];
   const after = KINDS.filter(([kind]) => goOnAfter.includes(kind)).map(([, word]) => word);
@@ -86,6 +86,16 @@ export function GoOn() {
               <Chip on={starKeeps} onClick={() => changeSettings({ starKeeps: !starKeeps })}>
                 a star keeps; the last one taken off leaves it undecided
               </Chip>
+            </Choice>
+            <Choice title="Marks in this browser are made by">
+              <input
+                aria-label="Your name, for the history"
+                placeholder="your name, for the history"
+                value={name}
+                maxLength={80}
+                onChange={(event) => changeSettings({ name: event.target.value })}
+                className="h-7 w-56 rounded border border-line bg-pit px-2 placeholder:text-ink3"
+              />
             </Choice>
           </Popover.Content>
         </Popover.Portal>

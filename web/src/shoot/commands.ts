@@ -5,7 +5,7 @@ import type { Decision } from "../api/client";
 import type { Command, Commands } from "../keys/command";
 import { changeSettings, type MarkKind, settings } from "../ui/settings";
 import { goToScreen, openLargeView } from "./address";
-import { decide, goesOnAfter, label, rate, whereTo } from "./deciding";
+import { decide, goesOnAfter, label, rate, turn, whereTo } from "./deciding";
 import { regroup } from "./grouping";
 import { labelCommands } from "./labelCommands";
 import { keepLead, redoMark, undoMark } from "./marking";
@@ -114,6 +114,20 @@ export function decideCommands(ground: Ground): Commands {
         run: (at) => rateAll(n, at),
       }),
     ),
+    {
+      id: "turn-left",
+      title: "Turn the picture left",
+      section: "Look",
+      keys: ["ctrl+arrowleft"],
+      run: (at) => turn("left", at, ground.scope()),
+    },
+    {
+      id: "turn-right",
+      title: "Turn the picture right",
+      section: "Look",
+      keys: ["ctrl+arrowright"],
+      run: (at) => turn("right", at, ground.scope()),
+    },
     labelCommands(labelAll),
     {
       id: "unlabel",

@@ -37,6 +37,11 @@ export function label(text: string | null, at: number, ids: number[], as = false
   mark({ label: again("label") && has ? null : text }, at, ids);
 }
 
+/** Turns pictures by a quarter. */
+export function turn(way: "left" | "right", at: number, ids: number[]) {
+  mark({ turn: way }, at, ids);
+}
+
 function again(kind: MarkKind): boolean {
   return settings().againClears.includes(kind);
 }

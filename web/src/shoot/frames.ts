@@ -25,17 +25,21 @@ export function showWaiting(now: Waiting) {
   set({ frames, view: view && { ...view, tally: recounted(view.tally, changes) } });
 }
 
-/** Marks as the server has journalled them. Mostly they are what is shown: then nothing is drawn anew. */
-export function learnMarks(marks: FrameMarks[]) {
+/** Marks as the server has journalled them. Mostly they are what is shown: then nothing is drawn anew. Returns whether
+ * a picture was turned: its shape and addresses are to be asked for. */
+export function learnMarks(marks: FrameMarks[]): boolean {
   const changed = new Map<number, Frame>();
-  for (const { id, decision, rating, label } of marks) {
+  let isTurned = false;
+  for (const { id, decision, rating, label, turn } of marks) {
     const frame = told.get(id);
     if (!frame) continue;
+    isTurned ||= turn !== frame.turn;
     told.set(id, { ...frame, decision, rating, label });
     const [before, after] = [get().frames.get(id), shown(id)];
     if (after && !(before && sameMarks(before, after))) changed.set(id, after);
   }
   if (changed.size) set({ frames: new Map([...get().frames, ...changed]) });
+  return isTurned;
 }
 
 function sameMarks(one: Frame, other: Frame): boolean {

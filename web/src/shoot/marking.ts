@@ -13,7 +13,7 @@ import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outb
 import { useShoot } from "./store";
 import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
 import { expectRevision, refreshView, takeChange, touch } from "./view";
-import type { MarkValues, Waiting } from "./waiting";
+import type { MarkValues, MarkWish, Waiting } from "./waiting";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -27,17 +27,18 @@ useShoot.subscribe((now, before) => {
 });
 
 /** Sets marks on frames: the scope as it was on screen when the key went down. */
-export function mark(values: MarkValues, at: number, ids: number[]) {
+export function mark(wish: MarkWish, at: number, ids: number[]) {
   const [first] = ids;
   if (first === undefined) return;
   asked("winnow:mark", at, first);
   doings++;
   touch(ids);
+  const { turn: _, ...values } = wish;
   const after: Seen = ids.length <= REMEMBERED ? ids.map((id) => [id, values]) : [];
   const key = newKey();
   noteStep(key, before(after), after);
   underWay.set(key, after);
-  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...values }).finally(() =>
+  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...wish }).finally(() =>
     underWay.delete(key),
   );
 }
@@ -139,8 +140,10 @@ function take(outcome: Outcome) {
   }
   noteOwnRevision(answer.revision);
   expectRevision(answer.revision);
-  learnMarks(answer.frames);
-  const isAll = noteOwnChange(answer) && !entry.sent;
+  // A picture that is turned has another shape and other addresses.
+  const isTurned = learnMarks(answer.frames);
+  if (isTurned) void refresh();
+  const isAll = !isTurned && noteOwnChange(answer) && !entry.sent;
   if (partial) return;
   const said = act.kind === "undo" ? "undone: " : act.kind === "redo" ? "redone: " : "";
   const lastAction = answer.title ? said + answer.title : get().lastAction;

@@ -9,6 +9,11 @@ export interface MarkValues {
   label?: string | null;
 }
 
+/** What can be done to a frame: a turn by a quarter, from however it stands, is shown when the server has done it. */
+export interface MarkWish extends MarkValues {
+  turn?: "left" | "right";
+}
+
 /** Values that wait, by frame. */
 export type Waiting = Map<number, MarkValues>;
 

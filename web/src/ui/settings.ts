@@ -10,6 +10,8 @@ export type GoOnTo = "frame" | "undecided" | "group";
 
 export interface Settings {
   surround: (typeof SURROUNDS)[number];
+  /** Who marks in this browser, for the history; empty: nobody in particular. */
+  name: string;
   /** After a mark on one frame, the next one comes by itself. */
   goOn: boolean;
   /** After marks of which kind. */
@@ -34,6 +36,7 @@ export const useSettings = create<Settings>()(
   persist(
     (): Settings => ({
       surround: "dark",
+      name: "",
       goOn: false,
       goOnAfter: ["decision", "rating"],
       goOnTo: "frame",

@@ -9,6 +9,7 @@ const NOTHING: Record<Conflict["field"], string> = {
   decision: "undecided",
   rating: "no stars",
   label: "no label",
+  turn: "as it was taken",
 };
 
 function words(field: Conflict["field"], value: Conflict["ours"]): string {

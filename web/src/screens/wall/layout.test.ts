@@ -20,6 +20,7 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     decision: "undecided",
     rating: 0,
     label: null,
+    turn: 0,
     roles: ["picture"],
     bracket: false,
     lead: false,

@@ -1,10 +1,10 @@
 /** What waits for the server: things that the person did, in the order of the keys. */
 
 import type { Marked, Regrouping } from "../../api/client";
-import type { MarkValues, Waiting } from "../waiting";
+import type { MarkValues, MarkWish, Waiting } from "../waiting";
 
 export type Act =
-  | ({ kind: "mark"; frameIds: number[] } & MarkValues)
+  | ({ kind: "mark"; frameIds: number[] } & MarkWish)
   /** among: the frames of the group that were in view. */
   | { kind: "keep-lead"; frameId: number; rejectRest: boolean; among: number[] }
   | { kind: "regroup"; frameId: number; action: Regrouping }
@@ -21,6 +21,8 @@ export interface Entry {
   key: string;
   library: string;
   shootId: number;
+  /** Who did it, where they have given their name. */
+  by?: string;
   /** When it was done, ms since 1970. */
   at: number;
   act: Act;

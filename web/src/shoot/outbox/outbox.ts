@@ -4,6 +4,7 @@
 import { create } from "zustand";
 import type { Marked } from "../../api/client";
 import { LIBRARY } from "../../api/library";
+import { settings } from "../../ui/settings";
 import type { Filter } from "../filter";
 import type { MarkValues } from "../waiting";
 import type { Act, Entry, NewEntry } from "./entry";
@@ -41,7 +42,9 @@ export function isBusy(shootId: number): boolean {
 export async function putIn(shootId: number, key: string, act: Act, shows: [number, MarkValues][] = []) {
   onTheWay.set(shootId, (onTheWay.get(shootId) ?? 0) + 1);
   try {
-    await add({ key, library: LIBRARY, shootId, at: Date.now(), act, shows });
+    const { name } = settings();
+    const by = name ? { by: name } : {};
+    await add({ key, library: LIBRARY, shootId, at: Date.now(), act, shows, ...by });
   } finally {
     onTheWay.set(shootId, (onTheWay.get(shootId) ?? 1) - 1);
   }
