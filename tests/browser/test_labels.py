@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import base64
+import io
 import json
 import time
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
@@ -229,6 +233,15 @@ def test_going_on_and_stars_that_keep(bench: Page) -> None:
     assert "POS_0003" in bench.text("[data-testid=scope]")
 
 
+def crop(page: Page) -> np.ndarray:
+    """The first face of the table, grey, as it is on screen."""
+    data = page.run("return document.querySelector('[data-testid=face-table] canvas')?.toDataURL() ?? ''")
+    if not data:
+        return np.zeros((1, 1))
+    picture = Image.open(io.BytesIO(base64.b64decode(data.partition(",")[2]))).convert("RGB")
+    return np.asarray(picture.convert("L"), np.float64)
+
+
 def test_a_picture_is_turned_and_all_that_lies_on_it(own_bench: Page) -> None:
     """Its shape, its picture, its measurements; and the sidecar says so."""
     page = own_bench
@@ -238,6 +251,8 @@ def test_a_picture_is_turned_and_all_that_lies_on_it(own_bench: Page) -> None:
     until(lambda: len(cells(page)) == 1)
     before = page.server.frames(1)[0]
     eye = page.server.get(f"/api/frames/{before['id']}/evidence")["focus"]["subject"]
+    until(lambda: crop(page).std() > 5)
+    upright = crop(page)
     page.chord(Keys.CONTROL, Keys.ARROW_RIGHT)
     page.until_text("[data-testid=last-action]", "frame POS_0001: turned right")
     until(lambda: page.server.frames(1)[0]["turn"] == 1)
@@ -248,6 +263,8 @@ def test_a_picture_is_turned_and_all_that_lies_on_it(own_bench: Page) -> None:
     until(lambda: (page.run(shape) < 1) == (after["width"] < after["height"]))
     small = "return [...document.querySelectorAll('img')].filter(i => i.src.includes('.1/')).length"
     until(lambda: page.run(small) >= 1)  # those of the spine are turned as well
+    # And so is what is cut out of it: the face of the table, against what it was, turned by NumPy.
+    until(lambda: len(crop(page)) == len(upright) and np.abs(np.rot90(upright, -1) - crop(page)).mean() < 6)
     page.press("z")
     until(lambda: page.server.frames(1)[0]["turn"] == 0)
     until(lambda: (page.run(shape) < 1) == (before["width"] < before["height"]))

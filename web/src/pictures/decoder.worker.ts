@@ -2,6 +2,12 @@
 
 import type { Answer, CropJob, Job, OverlayJob, WholeJob } from "./decoding";
 import { toOverlay } from "./overlays";
+import type { Size } from "./zoom";
+
+interface Rect extends Size {
+  left: number;
+  top: number;
+}
 
 /** A preview that squares are cut from is kept this long for the next of them. */
 const KEPT_MS = 1500;
@@ -39,7 +45,10 @@ async function whole({ url, how }: Pick<WholeJob, "url" | "how">): Promise<Image
   if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
   const blob = await answer.blob();
   const { size, part, quality = "high" } = how;
-  if (part) return createImageBitmap(blob, part.left, part.top, part.width, part.height);
+  if (part) {
+    const { left, top, width, height } = part;
+    return cutOut(await createImageBitmap(blob), { left, top, width, height }, { width, height }, true);
+  }
   if (!size) return createImageBitmap(blob);
   const { width, height } = size;
   return createImageBitmap(blob, { resizeWidth: width, resizeHeight: height, resizeQuality: quality });
@@ -48,14 +57,27 @@ async function whole({ url, how }: Pick<WholeJob, "url" | "how">): Promise<Image
 async function cut({ url, left, top, side, of, wanted }: CropJob): Promise<ImageBitmap> {
   const preview = await previewOf(url);
   const scale = preview.width / of;
-  return createImageBitmap(
-    preview,
-    Math.round(left * scale),
-    Math.round(top * scale),
-    Math.max(1, Math.round(side * scale)),
-    Math.max(1, Math.round(side * scale)),
-    { resizeWidth: wanted, resizeHeight: wanted, resizeQuality: "high" },
-  );
+  const reach = Math.max(1, Math.round(side * scale));
+  const square = {
+    left: Math.round(left * scale),
+    top: Math.round(top * scale),
+    width: reach,
+    height: reach,
+  };
+  return cutOut(preview, square, { width: wanted, height: wanted }, false);
+}
+
+/** A part of a picture at a size. It is drawn: cut by `createImageBitmap`, a picture whose file says that it lies on its
+ * side is cut as if it did not. `isDone`: the picture is not needed any more. */
+function cutOut(picture: ImageBitmap, part: Rect, { width, height }: Size, isDone: boolean): ImageBitmap {
+  const canvas = new OffscreenCanvas(width, height);
+  // The name of this worker is the gamut of the page's canvases.
+  const context = canvas.getContext("2d", { colorSpace: self.name as PredefinedColorSpace });
+  if (!context) throw new Error("There is no canvas.");
+  context.imageSmoothingQuality = "high";
+  context.drawImage(picture, part.left, part.top, part.width, part.height, 0, 0, width, height);
+  if (isDone) picture.close();
+  return canvas.transferToImageBitmap();
 }
 
 function previewOf(url: string): Promise<ImageBitmap> {

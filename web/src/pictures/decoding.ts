@@ -1,5 +1,6 @@
 /** Pictures decoded by workers: an order goes out, a bitmap comes back. */
 
+import { GAMUT } from "./gamut";
 import type { Wanted } from "./overlays";
 import type { Part, Size } from "./zoom";
 
@@ -58,7 +59,10 @@ let count = 0;
 function worker(number: number): Worker {
   if (!workers.length) {
     workers = [0, 1].map(() => {
-      const made = new Worker(new URL("./decoder.worker.ts", import.meta.url), { type: "module" });
+      const made = new Worker(new URL("./decoder.worker.ts", import.meta.url), {
+        type: "module",
+        name: GAMUT,
+      });
       made.onmessage = ({ data }: MessageEvent<Answer>) => {
         const order = waiting.get(data.id);
         waiting.delete(data.id);

@@ -4,12 +4,12 @@ import type { Evidence, Frame } from "../api/client";
 import { surroundColour } from "../ui/surround";
 import { drawBlurMap } from "./blurmap";
 import { type Best, pictures, type Quality } from "./cache";
+import { GAMUT } from "./gamut";
 import { overlayOf } from "./overlayBitmaps";
 import type { Wanted } from "./overlays";
 import { fitSize, type Part, type Placement, place, type Size, sizeOf, type Zoom } from "./zoom";
 
 /** What the display can show: pictures come with their profile, and keep what of it a canvas can hold. */
-const GAMUT = window.matchMedia("(color-gamut: p3)").matches ? "display-p3" : "srgb";
 
 /** How many times the pixels of its cell a canvas may have. */
 const SPARE = 4;
