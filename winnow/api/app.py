@@ -20,6 +20,7 @@ from winnow.api import (
     evidence,
     filters,
     folders,
+    history,
     labels,
     marks,
     pictures,
@@ -57,7 +58,19 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         separate_input_output_schemas=False,
     )
     app.state.desk = desk
-    for module in (shoots, filters, marks, labels, pictures, evidence, plans, folders, settings, events):
+    for module in (
+        shoots,
+        filters,
+        marks,
+        history,
+        labels,
+        pictures,
+        evidence,
+        plans,
+        folders,
+        settings,
+        events,
+    ):
         app.include_router(module.router)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")

@@ -251,6 +251,8 @@ def _act(
         earlier = once.earlier(connection)
         if earlier is None:
             batch = action(connection)
+            if batch and wanted.show:
+                marks.note_seen(connection, batch.id, wanted.show)
             once.keep(connection, batch.id if batch else 0)
         else:
             batch = marks.batch(connection, earlier) if earlier else None

@@ -13,6 +13,7 @@ from winnow.core.faces.eyes import EyeState
 from winnow.core.focus.motion import MotionKind
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.group_edits import Regrouping
+from winnow.core.history import BatchKind
 from winnow.core.labels import LONGEST_MEANING, MOST_LABELS, Colour, Shape
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 from winnow.core.pairing import Role
@@ -555,6 +556,45 @@ class Marked(Model):
     actions: LastActions
     revision: int
     view: ViewChange
+
+
+class HistoryEntry(Model):
+    """Something that was done; see `store.past.Entry`. show: the filter it was done under; sample: some frames."""
+
+    id: int
+    kind: BatchKind
+    title: str
+    actor: str
+    at: AwareDatetime
+    show: str
+    frames: int
+    sample: list[FrameAddress]
+    taken_back: bool
+    can_go: bool
+
+
+class HistoryPage(Model):
+    """Actions, the newest first. more: ask again with `before` the last of these."""
+
+    entries: list[HistoryEntry]
+    more: bool
+
+
+class PointInTime(Model):
+    """The last action that is to stand; None: none is."""
+
+    batch: BodyId | None = None
+
+
+class OneAction(Model):
+    batch: BodyId
+
+
+class Stepped(Model):
+    """How many steps were made, and how many frames they touched."""
+
+    steps: int
+    frames: int
 
 
 class OwnMark(Model):

@@ -133,7 +133,9 @@ async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) 
     found, kept = await run_in_threadpool(_kept, desk, frame_id, version, kind)
     turn = _turn_of(version)
     if kept is None and kind is Kind.FULL and found.as_is:
-        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER, _code_of(desk, frame_id, turn))
+        code = _code_of(desk, frame_id, turn)
+        own = code or frames.orientation(desk.database.connection(), frame_id) or 1
+        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER | _lying(own), code)
     if kept is None:
         made = await _outcome(desk.engine.picture(found, kind))
         if made.problem:
@@ -141,7 +143,12 @@ async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) 
         kept = await run_in_threadpool(desk.cache.read, kind, found.version)
     if kept is None:
         raise ProblemError(Code.PICTURE_CHANGED, "This picture was forgotten meanwhile: load the page again.")
-    return Response(_turned(kept, turn), media_type=JPEG, headers=FOR_EVER)
+    return Response(_turned(kept, turn), media_type=JPEG, headers=FOR_EVER | _lying(turned(1, turn)))
+
+
+def _lying(orientation: int) -> dict[str, str]:
+    """Says of a picture that it lies otherwise in its file than it is shown: some readers cut it in another way."""
+    return {"Winnow-Orientation": str(orientation)} if orientation != 1 else {}
 
 
 def _turn_of(version: str) -> int:

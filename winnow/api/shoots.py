@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from sqlite3 import Connection, Row
+from sqlite3 import Row
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
@@ -30,7 +30,7 @@ from winnow.pipeline.relocation import RelocationError
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.store import evidence, frames, labels, plans, shoots
 from winnow.store.database import display
-from winnow.store.frames import FramePlace, Picture, Stage
+from winnow.store.frames import FramePlace, Stage
 from winnow.store.shoots import Shoot
 
 router = APIRouter(prefix="/api/shoots", tags=["shoots"])
@@ -48,7 +48,6 @@ STAGES: dict[int, models.StageName] = {
 def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
     connection = desk.database.connection()
     tally, cover_id = desk.census(shoot.id).overview(connection, labels.current(connection))
-    cover = frames.picture(connection, cover_id) if cover_id else None
     first_at, last_at = shoots.span(connection, shoot.id)
     return models.ShootCard(
         id=shoot.id,
@@ -59,7 +58,9 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
         scan_note=shoot.scan_note,
         gone=is_gone(desk.database, shoot),
         half_done=plans.half_done(connection, shoot.id) and not desk.runner.busy(shoot.id),
-        cover=_address(connection, cover) if cover else None,
+        cover=models.FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
+        if cover_id
+        else None,
         progress=models.Progress.model_validate(desk.engine.progress(shoot.id)),
         frames=tally.places[FramePlace.SHOOT],
         keepers=tally.decisions[Decision.KEEP],
@@ -137,13 +138,6 @@ def try_again(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
     """Reads the folder again and tries whatever failed once more, except files that are no pictures."""
     desk.engine.open(shoot.id, asked=True)
     return card(desk, shoot)
-
-
-def _address(connection: Connection, picture: Picture) -> models.FrameAddress:
-    turn = frames.turns(connection, [picture.frame_id])[picture.frame_id].turn
-    return models.FrameAddress(
-        id=picture.frame_id, version=f"{picture.version}.{turn}" if turn else picture.version
-    )
 
 
 def _card_of(desk: Desk, shoot_id: int) -> models.ShootCard:

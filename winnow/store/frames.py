@@ -419,6 +419,19 @@ def orientation(connection: sqlite3.Connection, frame_id: int) -> int | None:
     return None if row is None else row[0]
 
 
+def addresses(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, str]:
+    """What addresses of the pictures of frames are made of: the version, and how it is turned."""
+    found: dict[int, str] = {}
+    for some in in_chunks(list(frame_ids)):
+        rows = connection.execute(
+            f"""SELECT id, CASE WHEN turn > 0 THEN version || '.' || turn ELSE version END
+                FROM frame LEFT JOIN mark ON frame_id = id WHERE id IN ({places(some)})""",
+            some,
+        )
+        found |= {row[0]: row[1] for row in rows}
+    return found
+
+
 def turns(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, Turned]:
     """How frames are turned, with their sizes before that, px."""
     found: dict[int, Turned] = {}

@@ -131,7 +131,7 @@ def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
     target = next_steps(connection, shoot_id)[0]
     if target is None:
         return None
-    changes = [change.reversed() for change in reversed(_changes(connection, target))]
+    changes = [change.reversed() for change in reversed(changes_of(connection, target))]
     title = title_of(connection, target)
     return _write(connection, shoot_id, changes, BatchKind.UNDO, target, actor, title, now)
 
@@ -142,7 +142,7 @@ def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
     if target is None:
         return None
     title = title_of(connection, target)
-    changes = _changes(connection, target)
+    changes = changes_of(connection, target)
     return _write(connection, shoot_id, changes, BatchKind.REDO, target, actor, title, now)
 
 
@@ -197,6 +197,11 @@ def rebuilt(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Marks]:
     return replay(Change(row[0], Field(row[1]), row[2], row[3]) for row in rows)
 
 
+def note_seen(connection: sqlite3.Connection, batch_id: int, show: str) -> None:
+    """Under which filter something was done."""
+    connection.execute("UPDATE batch SET seen = ? WHERE id = ?", (show, batch_id))
+
+
 def standing(connection: sqlite3.Connection, frame_id: int) -> frozenset[Field]:
     """The fields of a frame on which a mark of a person stands now: set, and not undone since."""
     rows = connection.execute(
@@ -232,6 +237,18 @@ def last_marked_at(connection: sqlite3.Connection, frame_id: int, field: Field) 
         (frame_id, field),
     ).fetchone()
     return str(row[0]) if row[0] else None
+
+
+def write(
+    connection: sqlite3.Connection,
+    shoot_id: int,
+    changes: Sequence[Change],
+    actor: str,
+    title: str,
+    now: str,
+) -> Batch | None:
+    """Journals and makes changes as an action of their own; None if there are none."""
+    return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
 
 
 def _write(
@@ -292,6 +309,20 @@ def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
 
 
+def stack(connection: sqlite3.Connection, shoot_id: int) -> None:
+    """Lays the batches of a journal of an earlier release on the stacks of what can be undone and redone."""
+    if connection.execute("SELECT stacked FROM shoot WHERE id = ?", (shoot_id,)).fetchone()[0]:
+        return
+    walked = history(connection, shoot_id)
+    for one in (walked.done, walked.undone):
+        for below, above in zip((None, *one), one, strict=False):
+            connection.execute("UPDATE batch SET below = ? WHERE id = ?", (below, above))
+    connection.execute(
+        "UPDATE shoot SET stacked = 1, done_top = ?, undone_top = ? WHERE id = ?",
+        (walked.undo, walked.redo, shoot_id),
+    )
+
+
 def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, batch_id: int) -> None:
     """Moves a batch on or between the stacks of what can be undone and redone. Each stack is a chain: the shoot knows
     the batch on top, each batch the one below it."""
@@ -300,12 +331,9 @@ def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, bat
     ).fetchone()
     done, undone = row["done_top"], row["undone_top"]
     if not row["stacked"]:
-        walked = history(connection, shoot_id)
-        for stack in (walked.done, walked.undone):
-            for below, above in zip((None, *stack), stack, strict=False):
-                connection.execute("UPDATE batch SET below = ? WHERE id = ?", (below, above))
-        done, undone = walked.undo, walked.redo
-    elif kind is BatchKind.MARK:
+        stack(connection, shoot_id)
+        return
+    if kind is BatchKind.MARK:
         connection.execute("UPDATE batch SET below = ? WHERE id = ?", (done, batch_id))
         done, undone = batch_id, None
     else:
@@ -313,12 +341,11 @@ def _restack(connection: sqlite3.Connection, shoot_id: int, kind: BatchKind, bat
         under = undone if kind is BatchKind.UNDO else done
         connection.execute("UPDATE batch SET below = ? WHERE id = ?", (under, batch_id))
         done, undone = (below, batch_id) if kind is BatchKind.UNDO else (batch_id, below)
-    connection.execute(
-        "UPDATE shoot SET stacked = 1, done_top = ?, undone_top = ? WHERE id = ?", (done, undone, shoot_id)
-    )
+    connection.execute("UPDATE shoot SET done_top = ?, undone_top = ? WHERE id = ?", (done, undone, shoot_id))
 
 
-def _changes(connection: sqlite3.Connection, batch_id: int) -> list[Change]:
+def changes_of(connection: sqlite3.Connection, batch_id: int) -> list[Change]:
+    """What a batch changed, in order."""
     rows = connection.execute(
         "SELECT frame_id, field, before, after FROM journal WHERE batch_id = ? ORDER BY id",
         (batch_id,),

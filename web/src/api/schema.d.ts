@@ -418,6 +418,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List History
+         * @description What was done, the newest first.
+         */
+        get: operations["list_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/history/go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go To Point
+         * @description Undoes or redoes until an action is the last that stands; none is named: until none stands.
+         */
+        post: operations["go_to_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/history/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Takes one action back, and leaves those after it as they are.
+         */
+        post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/labels": {
         parameters: {
             query?: never;
@@ -871,6 +931,13 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * BatchKind
+         * @description MARK: a person's action. UNDO and REDO revert one. IMPORT: marks read from files,
+         *     which were there before the person's first key and are not theirs to undo.
+         * @enum {string}
+         */
+        BatchKind: "mark" | "undo" | "redo" | "import";
         /**
          * ClockWish
          * @description How far the clock of a camera (serial number, or name) is ahead of the others, seconds.
@@ -1336,6 +1403,44 @@ export interface components {
             action: components["schemas"]["Regrouping"];
         };
         /**
+         * HistoryEntry
+         * @description Something that was done; see `store.past.Entry`. show: the filter it was done under; sample: some of its frames.
+         */
+        HistoryEntry: {
+            /** Id */
+            id: number;
+            kind: components["schemas"]["BatchKind"];
+            /** Title */
+            title: string;
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Show */
+            show: string;
+            /** Frames */
+            frames: number;
+            /** Sample */
+            sample: components["schemas"]["FrameAddress"][];
+            /** Taken Back */
+            taken_back: boolean;
+            /** Can Go */
+            can_go: boolean;
+        };
+        /**
+         * HistoryPage
+         * @description Actions, the newest first. more: ask again with `before` the last of these.
+         */
+        HistoryPage: {
+            /** Entries */
+            entries: components["schemas"]["HistoryEntry"][];
+            /** More */
+            more: boolean;
+        };
+        /**
          * Kind
          * @description Derived pictures by size: 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile.
          * @enum {string}
@@ -1542,6 +1647,11 @@ export interface components {
              */
             everywhere: boolean;
         };
+        /** OneAction */
+        OneAction: {
+            /** Batch */
+            batch: number;
+        };
         /**
          * OwnMark
          * @description A mark of which the person wants their own written, although another program changed it.
@@ -1687,6 +1797,14 @@ export interface components {
              * @default false
              */
             all_mine: boolean;
+        };
+        /**
+         * PointInTime
+         * @description The last action that is to stand; None: none is.
+         */
+        PointInTime: {
+            /** Batch */
+            batch?: number | null;
         };
         /**
          * PointView
@@ -1897,6 +2015,16 @@ export interface components {
         StepWish: {
             /** Batch */
             batch: number;
+        };
+        /**
+         * Stepped
+         * @description How many steps were made, and how many frames they touched.
+         */
+        Stepped: {
+            /** Steps */
+            steps: number;
+            /** Frames */
+            frames: number;
         };
         /**
          * SubjectKind
@@ -4069,6 +4197,290 @@ export interface operations {
             };
             /** @description failed */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_history: {
+        parameters: {
+            query?: {
+                before?: number | null;
+                limit?: number;
+                search?: string;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryPage"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_to_point: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointInTime"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneAction"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

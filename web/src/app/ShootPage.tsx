@@ -1,6 +1,7 @@
 import type { ComponentType } from "react";
 import { useKeys } from "../keys/useKeys";
 import { Whereabouts } from "../panels/folders/Whereabouts";
+import { History } from "../panels/history/History";
 import { Legend } from "../panels/labels/Legend";
 import { usePanels } from "../panels/shown";
 import { Spine } from "../panels/spine/Spine";
@@ -41,6 +42,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       <div className="flex min-h-0 flex-1">
         {loaded && spine && hasPictures && !isBare && <Spine />}
         {loaded ? <Shown /> : <Opening />}
+        {loaded && hasPictures && <History />}
         {loaded && hasPictures && <Legend />}
       </div>
       {!isBare && <ScopeLine screen={screen} />}

@@ -1,11 +1,13 @@
 /** Commands for what stands beside the pictures. */
 
 import type { Command } from "../keys/command";
+import { HISTORY } from "./history/commands";
 import { LEGEND } from "./labels/commands";
 import { togglePanel } from "./shown";
 
 export const PANELS: Command[] = [
   LEGEND,
+  HISTORY,
   {
     id: "panels",
     title: "Only the picture",

@@ -7,11 +7,19 @@ interface Shown {
   evidence: boolean;
   /** What the labels mean. */
   legend: boolean;
+  /** What was done. */
+  history: boolean;
   /** Only the pictures: no panel at all. */
   bare: boolean;
 }
 
-export const usePanels = create<Shown>(() => ({ spine: true, evidence: true, legend: false, bare: false }));
+export const usePanels = create<Shown>(() => ({
+  spine: true,
+  evidence: true,
+  legend: false,
+  history: false,
+  bare: false,
+}));
 
 export function togglePanel(which: keyof Shown) {
   usePanels.setState({ [which]: !usePanels.getState()[which] });

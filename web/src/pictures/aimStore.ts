@@ -8,9 +8,11 @@ interface AimState {
   aim: Aim;
   /** Where other frames show the point that is looked at. */
   found: Map<number, Found>;
+  /** Where they show what the first zoom would look at. */
+  ahead: Map<number, Found>;
 }
 
-export const useAim = create<AimState>(() => ({ aim: WHOLE, found: new Map() }));
+export const useAim = create<AimState>(() => ({ aim: WHOLE, found: new Map(), ahead: new Map() }));
 
 const { getState: get, setState: set } = useAim;
 

@@ -18,7 +18,7 @@ export const SPACE: Record<Quality, number> = {
   first: 80e6,
   fit: 60e6,
   preview: 110e6,
-  full: 300e6,
+  full: 260e6,
 };
 const AT_ONCE = 3;
 const PREVIEW_EDGE = 2560;

@@ -24,3 +24,10 @@ test("a picture that is moved a little needs no other part", () => {
   expect(where(3010)).toEqual(where(3100));
   expect(where(3010)).not.toEqual(where(3700));
 });
+
+test("a part that is there is kept while what is looked at lies well within it", () => {
+  const [had] = partsWithin(SPACE, Array(12).fill({ size, at: { x: 3010, y: 2000 } }));
+  const where = (x: number) => partsWithin(SPACE, Array(12).fill({ size, at: { x, y: 2000 }, had }))[0];
+  expect(where(3700)).toEqual(had);
+  expect(where(5200)).not.toEqual(had);
+});

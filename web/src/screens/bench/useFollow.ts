@@ -36,6 +36,6 @@ export function useFollow(onStage: Frame[], active: Frame, subject: Point | null
   // Before the paint: known places must not be shown wrongly first.
   useLayoutEffect(() => {
     if (!follow) useAim.setState({ found: new Map() });
-    else if (data && !ahead) useAim.setState({ found: data });
+    else if (data) useAim.setState(ahead ? { ahead: data } : { found: data });
   }, [data, follow, ahead]);
 }

@@ -1,6 +1,6 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Frame } from "../../api/client";
-import { type Aim, aimed, type Found } from "../../pictures/aim";
+import { type Aim, aimed, type Found, WHOLE } from "../../pictures/aim";
 import { useAim } from "../../pictures/aimStore";
 import { pictures, SPACE, type Wish } from "../../pictures/cache";
 import { partsWithin } from "../../pictures/parts";
@@ -92,21 +92,43 @@ function isBare({ frame, size }: Shown): boolean {
 
 /** The parts of the pictures on the stage that are decoded at full size: all of each, if there is memory for that. */
 function useParts(stage: Shown[], zoomed: boolean): (Part | undefined)[] {
-  const select = ({ aim, found }: { aim: Aim; found: Map<number, Found> }) =>
-    JSON.stringify(
+  const had = useRef(new Map<number, Part>());
+  const active = useShoot((s) => s.active);
+  const select = ({
+    aim,
+    found,
+    ahead,
+  }: {
+    aim: Aim;
+    found: Map<number, Found>;
+    ahead: Map<number, Found>;
+  }) => {
+    const lookedIn = (zoomed ? aim.frame : active) ?? -1;
+    const first = stage.find(({ frame }) => frame.id === lookedIn)?.frame;
+    // Before anything is zoomed: where the first zoom would look.
+    const now =
+      zoomed || !first ? aim : { ...WHOLE, frame: first.id, point: subjectOf(first, sizeOf(first)) };
+    return JSON.stringify(
       partsWithin(
         SPACE.full,
         stage.map(({ frame }) => {
           const size = sizeOf(frame);
-          const first = stage.find((one) => one.frame.id === aim.frame)?.frame ?? frame;
-          const { x, y } = aimed(aim, frame.id, size, sizeOf(first), found.get(frame.id));
-          return { size, at: zoomed ? { x: x * size.width, y: y * size.height } : subjectOf(frame, size) };
+          // What is found for a zoom to the subject is what was found ahead of it.
+          const places = zoomed && (found.size || !aim.subject) ? found : ahead;
+          const { x, y } = aimed(now, frame.id, size, sizeOf(first ?? frame), places.get(frame.id));
+          const at = { x: x * size.width, y: y * size.height };
+          return { size, at, had: had.current.get(frame.id) };
         }),
       ),
       (_, value) => value ?? null,
     );
+  };
   const found = useAim(select);
-  return (JSON.parse(found) as (Part | null)[]).map((part) => part ?? undefined);
+  const parts = (JSON.parse(found) as (Part | null)[]).map((part) => part ?? undefined);
+  useEffect(() => {
+    had.current = new Map(stage.flatMap(({ frame }, at) => (parts[at] ? [[frame.id, parts[at]]] : [])));
+  });
+  return parts;
 }
 
 /** What is looked at first when somebody zooms. */
