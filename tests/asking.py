@@ -147,6 +147,9 @@ def _word(frame: Made, word: str, frames: Sequence[Made]) -> bool:
         "groups still undecided": any(one.decision is Decision.UNDECIDED for one in group),
         "groups without a keeper": kept == 0,
         "groups with several keepers": kept > 1,
+        "scenes without a keeper": not any(
+            one.here and one.scene == frame.scene and one.decision is Decision.KEEP for one in frames
+        ),
         "upright": ratio < 0.98,
         "level": ratio > 1.02,
         "square": 0.98 <= ratio <= 1.02,

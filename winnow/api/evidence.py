@@ -20,6 +20,8 @@ from winnow.api.desk import (
 )
 from winnow.api.models import Finite, Id
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.core.cover_set import Shown, cover_set
+from winnow.core.faces.eyes import EyeState
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
 from winnow.core.order import Stamp, same_moment
@@ -47,6 +49,34 @@ def list_evidence(
     connection = desk.database.connection()
     turns = frames.turns(connection, frame)
     return {frame_id: _view(evidence.details(connection, frame_id), turns[frame_id]) for frame_id in frame}
+
+
+@router.get("/frames/{frame_id}/cover-set", responses=answers(*FRAME_PROBLEMS))
+def get_cover_set(desk: OnDesk, frame_id: OfFrame) -> models.CoverSetView:
+    """The fewest frames of this frame's group in which everybody is well shown."""
+    connection = desk.database.connection()
+    ids = [row["id"] for row in frames.group_of(connection, frame_id)]
+    judged = [evidence.judgement(connection, one) for one in ids]
+    known = [(one, found) for one, found in zip(ids, judged, strict=True) if found is not None]
+    shown = [
+        [
+            Shown(
+                face["person"],
+                face["facing"],
+                tuple(EyeState(eye["state"]) for eye in face["eyes"]),
+                face["sigma_px"],
+            )
+            for face in found["faces"]
+        ]
+        for _, found in known
+    ]
+    cover = cover_set(shown, [found["rank"] for _, found in known])
+    return models.CoverSetView(
+        frames=[
+            models.CoverFrame(id=known[at][0], people=list(people)) for at, people in cover.frames.items()
+        ],
+        nobody=list(cover.nobody),
+    )
 
 
 @router.get(

@@ -304,6 +304,20 @@ class EvidenceView(Model):
     reasons: list[ReasonView] = []
 
 
+class CoverFrame(Model):
+    """A frame of a cover set; people: for whom it is there, from 0 within the group."""
+
+    id: int
+    people: list[int]
+
+
+class CoverSetView(Model):
+    """The fewest frames in which everybody is well shown; nobody: people who are well shown in none."""
+
+    frames: list[CoverFrame]
+    nobody: list[int]
+
+
 class GroupEdit(Model):
     """What a person does to the group of a frame."""
 

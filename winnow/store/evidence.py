@@ -256,6 +256,13 @@ def looks(connection: sqlite3.Connection, frame_id: int) -> tuple[Descriptor, tu
     return unpack_descriptor(row["descriptor"]), seen
 
 
+def judgement(connection: sqlite3.Connection, frame_id: int) -> dict[str, Any] | None:
+    """What was judged of a frame in its group; None before that."""
+    row = connection.execute("SELECT judgement FROM evidence WHERE frame_id = ?", (frame_id,)).fetchone()
+    found: dict[str, Any] | None = json.loads(row[0]) if row and row[0] else None
+    return found
+
+
 def set_judgement(connection: sqlite3.Connection, frame_id: int, judged_as: str, judgement: str) -> None:
     connection.execute(
         "UPDATE evidence SET judged_as = ?, judgement = ? WHERE frame_id = ?",

@@ -683,6 +683,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{frame_id}/cover-set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cover Set
+         * @description The fewest frames of this frame's group in which everybody is well shown.
+         */
+        get: operations["get_cover_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{frame_id}/same-point": {
         parameters: {
             query?: never;
@@ -966,6 +986,26 @@ export interface components {
             phrase: string;
             /** Count */
             count: number | null;
+        };
+        /**
+         * CoverFrame
+         * @description A frame of a cover set; people: for whom it is there, from 0 within the group.
+         */
+        CoverFrame: {
+            /** Id */
+            id: number;
+            /** People */
+            people: number[];
+        };
+        /**
+         * CoverSetView
+         * @description The fewest frames in which everybody is well shown; nobody: people who are well shown in none.
+         */
+        CoverSetView: {
+            /** Frames */
+            frames: components["schemas"]["CoverFrame"][];
+            /** Nobody */
+            nobody: number[];
         };
         /**
          * Decision
@@ -1404,7 +1444,7 @@ export interface components {
         };
         /**
          * HistoryEntry
-         * @description Something that was done; see `store.past.Entry`. show: the filter it was done under; sample: some of its frames.
+         * @description Something that was done; see `store.past.Entry`. show: the filter it was done under; sample: some frames.
          */
         HistoryEntry: {
             /** Id */
@@ -5388,6 +5428,82 @@ export interface operations {
                 };
             };
             /** @description not-understood, not-of-this-shoot */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_cover_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverSetView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -54,7 +54,7 @@ export const useSettings = create<Settings>()(
 );
 
 // Another window of this browser changed something.
-window.addEventListener("storage", ({ key }) => {
+globalThis.window?.addEventListener("storage", ({ key }) => {
   if (key === useSettings.persist.getOptions().name) void useSettings.persist.rehydrate();
 });
 

@@ -57,6 +57,11 @@ class Ground:
     def __init__(self, columns: Columns, here: Mask, labels: LabelSet) -> None:
         self.columns, self.here, self.labels = columns, here, labels
 
+    def in_scene(self, which: Mask) -> NDArray[np.int64]:
+        """For each frame, how many frames of a kind are in its scene."""
+        scenes = self.columns.whole["scene"]
+        return np.bincount(scenes, which & self.here).astype(np.int64)[scenes]
+
     @cached_property
     def _groups(self) -> NDArray[np.int64]:
         """A number from 0 for the group of each frame."""

@@ -132,6 +132,7 @@ FACETS: tuple[Facet, ...] = (
         {
             "groups still undecided": lambda g: g.in_group(g.decided(Decision.UNDECIDED)) > 0,
             "groups without a keeper": lambda g: g.in_group(g.decided(Decision.KEEP)) == 0,
+            "scenes without a keeper": lambda g: g.in_scene(g.decided(Decision.KEEP)) == 0,
             "groups with several keepers": lambda g: g.in_group(g.decided(Decision.KEEP)) > 1,
         },
     ),

@@ -6,6 +6,7 @@ import { cropOf } from "../../pictures/crops";
 import { useEvidenceOf } from "../../shoot/evidence";
 import { activate } from "../../shoot/moving";
 import { shortName, sigmaShort } from "../../ui/format";
+import { CoverSet } from "./CoverSet";
 import { type Place, type Row, rowsOf, standing, tableFrom } from "./faceRows";
 import { Gauge } from "./Gauge";
 import { toggleRow, useTable } from "./table";
@@ -84,6 +85,7 @@ export function FaceTable({ frame, group, wide }: { frame: Frame; group: Frame[]
           </tbody>
         </table>
       </div>
+      <CoverSet frame={frame} people={rows.filter((row) => row.id.startsWith("person")).length} />
     </section>
   );
 }

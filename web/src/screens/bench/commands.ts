@@ -15,6 +15,7 @@ import {
   TO_HANDOFF,
   TO_WALL,
 } from "../../shoot/commands";
+import { labelCoverSet } from "../../shoot/coverSet";
 import { mark } from "../../shoot/marking";
 import { useShoot } from "../../shoot/store";
 import { changeSettings, settings } from "../../ui/settings";
@@ -249,6 +250,14 @@ const LOOK: Command[] = [
   },
 ];
 
+const COVER: Command = {
+  id: "cover-set",
+  title: "Label the fewest frames in which everybody is well shown: Combine",
+  section: "Group",
+  keys: ["shift+e"],
+  run: (at) => void labelCoverSet(active(), at),
+};
+
 const GOING: Command[] = [
   {
     id: "to-wall",
@@ -268,6 +277,7 @@ export const BENCH: Commands = [
   ...STAGE,
   ...LOOK,
   ...groupCommands(ground),
+  COVER,
   ...FILTERS,
   ...GOING,
 ];

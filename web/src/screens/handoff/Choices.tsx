@@ -1,4 +1,5 @@
 import { type ReactNode, useState } from "react";
+import { StillMissing } from "../../panels/filter/StillMissing";
 import { FolderChooser } from "../../panels/folders/FolderChooser";
 import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
@@ -72,6 +73,7 @@ function Keepers({ onMake, onChange }: Props) {
     onMake({ kind, target, with_marks: withMarks, keep_folders: keepFolders });
   return (
     <Card title="Keepers to a folder" counted={count(keepers, "keeper")}>
+      {keepers > 0 && <StillMissing />}
       <div className="flex items-center gap-2">
         <span
           className={`min-w-0 flex-1 truncate ${target ? "" : "text-ink2"}`}
