@@ -44,7 +44,15 @@ def test_labels_by_key_in_every_view(bench: Page) -> None:
     until(lambda: marks(bench, "label")[0] == "Retouch")
     bench.until_text("[data-testid=last-action]", "frame POS_0001: label Retouch")
     assert "Retouch" in bench.text("[data-testid=strip]")
-    bench.press("w", Keys.ARROW_RIGHT, "e", "e")
+    # And with the mouse, under its picture.
+    ActionChains(bench.driver).move_to_element(
+        bench.find("[data-testid=stage] [role=img][data-frame]")[3]
+    ).perform()
+    bench.see("[data-testid=strip-labels] [aria-label^='Label Send first']").click()
+    until(lambda: marks(bench, "label")[3] == "Send first")
+    bench.press("z")
+    until(lambda: marks(bench, "label")[3] is None)
+    bench.press(Keys.HOME, "w", Keys.ARROW_RIGHT, "e", "e")
     until(lambda: marks(bench, "label")[:2] == ["Combine", None])
     bench.press("o", "q")  # one frame alone
     until(lambda: marks(bench, "label")[1] == "Retouch")
@@ -69,6 +77,8 @@ def test_what_labels_mean_can_be_changed(bench: Page) -> None:
     assert bench.serious_problems() == []
     bench.click("Change …")
     bench.click("Adopt Client")
+    bench.see("input[aria-label='Key of Combine']").send_keys("a")
+    bench.until_text("[role=alert]", "A is the key for: Keep")
     name = bench.see("input[aria-label='Name of Retouch']")
     name.clear()
     name.send_keys("Hand work")

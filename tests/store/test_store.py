@@ -58,6 +58,7 @@ action = st.one_of(
     st.tuples(st.just("decision"), st.sampled_from([d.value for d in Decision])),
     st.tuples(st.just("rating"), st.integers(0, 5)),
     st.tuples(st.just("label"), st.sampled_from([None, "Retouch", "5"])),
+    st.tuples(st.just("turn"), st.integers(0, 3)),
     st.just(("undo", None)),
     st.just(("redo", None)),
 )
@@ -206,6 +207,8 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         )
         connection.execute("ALTER TABLE mark DROP COLUMN turn")
         connection.execute("ALTER TABLE base DROP COLUMN turn")
+        connection.execute("DROP INDEX batch_by_reverts")
+        connection.execute("ALTER TABLE batch DROP COLUMN seen")
         for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
         connection.execute("DROP TABLE label_set")

@@ -21,6 +21,13 @@ export function runCommand(screen: string, id: string, at: number) {
     ?.run(at);
 }
 
+/** What a key does already on any screen, apart from the commands of a kind. */
+export function takenBy(key: string, except: (id: string) => boolean): Command | undefined {
+  return Object.keys(tables)
+    .flatMap(commandsOf)
+    .find((one) => one.keys.includes(key) && !except(one.id));
+}
+
 /** The first key of a command, as shown in hints; empty if no screen has it. */
 export function keyOf(id: string): string {
   const command = Object.keys(tables)

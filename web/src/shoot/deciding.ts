@@ -6,6 +6,7 @@ import { labelId } from "./labels";
 import { mark } from "./marking";
 import { nextOpenGroup, nextOpenInGroup, nextUndecided } from "./moving";
 import { useShoot } from "./store";
+import { latest } from "./underWay";
 import type { MarkValues } from "./waiting";
 
 /** The frames that a mark on this one acts on: all that is selected, if it is among it. */
@@ -23,17 +24,15 @@ export function decide(decision: Decision, at: number, ids: number[], as = false
 export function rate(rating: number, at: number, ids: number[], as = false) {
   const now = !as && again("rating") && rating > 0 && all(ids, "rating", rating) ? 0 : rating;
   if (!settings().starKeeps) return mark({ rating: now }, at, ids);
-  const { frames } = useShoot.getState();
   if (now > 0) return mark({ rating: now, decision: "keep" }, at, ids);
   // What has no stars has none to lose: its decision stays.
-  const rated = ids.filter((id) => frames.get(id)?.rating);
+  const rated = ids.filter((id) => latest(id)?.rating);
   mark({ rating: 0, decision: "undecided" }, at, rated);
 }
 
 /** Labels frames; null takes labels off. */
 export function label(text: string | null, at: number, ids: number[], as = false) {
-  const { frames } = useShoot.getState();
-  const has = !as && ids.every((id) => labelId(frames.get(id)?.label ?? null) === text);
+  const has = !as && ids.every((id) => labelId(latest(id)?.label ?? null) === text);
   mark({ label: again("label") && has ? null : text }, at, ids);
 }
 
@@ -47,8 +46,7 @@ function again(kind: MarkKind): boolean {
 }
 
 function all<K extends keyof MarkValues>(ids: number[], name: K, value: MarkValues[K]): boolean {
-  const { frames } = useShoot.getState();
-  return ids.every((id) => frames.get(id)?.[name] === value);
+  return ids.every((id) => latest(id)?.[name] === value);
 }
 
 /** Whether the next frame comes by itself after a mark of a kind. */

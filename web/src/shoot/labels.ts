@@ -47,13 +47,10 @@ export function labelId(text: string | null): string | null {
   return text === null ? null : (labelOf(text)?.id ?? text);
 }
 
-/** Changes the labels as a whole. said: what was changed, in words. Resolves to whether it was taken. */
-export async function defineLabels(set: LabelSet, said: string): Promise<boolean> {
+/** Changes the labels as a whole. said: what was changed, in words. Throws as `unwrap` does. */
+export async function defineLabels(set: LabelSet, said: string) {
   const { version } = useLabels.getState();
-  const now = await attempt(() => api.PUT("/api/labels", { body: { ...set, version, said } }).then(unwrap));
-  if (now) takeLabels(now);
-  else await loadLabels();
-  return Boolean(now);
+  takeLabels(await api.PUT("/api/labels", { body: { ...set, version, said } }).then(unwrap));
 }
 
 export async function takeBackLabels() {

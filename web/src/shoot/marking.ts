@@ -12,8 +12,9 @@ import { waitingOn } from "./outbox/entry";
 import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
+import { latest, setOut } from "./underWay";
 import { expectRevision, refreshView, takeChange, touch } from "./view";
-import type { MarkValues, MarkWish, Waiting } from "./waiting";
+import type { MarkValues, MarkWish } from "./waiting";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -37,27 +38,18 @@ export function mark(wish: MarkWish, at: number, ids: number[]) {
   const after: Seen = ids.length <= REMEMBERED ? ids.map((id) => [id, values]) : [];
   const key = newKey();
   noteStep(key, before(after), after);
-  underWay.set(key, after);
-  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...wish }).finally(() =>
-    underWay.delete(key),
-  );
+  void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...wish }).finally(setOut(key, after));
 }
-
-/** Marks that are being put into the outbox and are not shown yet. */
-const underWay = new Map<string, Seen>();
 
 /** What values that are about to change are now, keys that were pressed just before included. */
 function before(after: Seen): Seen {
-  const { frames } = get();
-  const latest: Waiting = new Map();
-  for (const [id, values] of [...underWay.values()].flat()) latest.set(id, { ...latest.get(id), ...values });
   return after.flatMap(([id, values]): Seen => {
-    const now = { ...frames.get(id), ...latest.get(id) };
+    const now = latest(id);
     const was: MarkValues = {};
-    if (values.decision !== undefined) was.decision = now.decision;
-    if (values.rating !== undefined) was.rating = now.rating;
-    if (values.label !== undefined) was.label = now.label;
-    return frames.has(id) ? [[id, was]] : [];
+    if (values.decision !== undefined) was.decision = now?.decision;
+    if (values.rating !== undefined) was.rating = now?.rating;
+    if (values.label !== undefined) was.label = now?.label;
+    return now ? [[id, was]] : [];
   });
 }
 

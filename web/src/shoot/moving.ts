@@ -3,6 +3,7 @@
 import { api, type Progress } from "../api/client";
 import { asked } from "../ui/timing";
 import { useShoot } from "./store";
+import { latest } from "./underWay";
 import { goneOn, wayOut } from "./view";
 
 const { getState: get, setState: set } = useShoot;
@@ -76,10 +77,10 @@ export function groupNeighbour(by: 1 | -1): number | null {
 
 /** The first visible frame of the next group in which something is undecided, from the active one on and round. */
 export function nextOpenGroup(): number | null {
-  const { active, visible, places, frames } = get();
+  const { active, visible, places } = get();
   const here = groupOf(active);
   const start = active === null ? 0 : (places.get(active) ?? 0);
-  const open = firstFrom(start, (id) => groupOf(id) !== here && frames.get(id)?.decision === "undecided");
+  const open = firstFrom(start, (id) => groupOf(id) !== here && latest(id)?.decision === "undecided");
   if (open === null) return null;
   let place = places.get(open) ?? 0;
   while (groupOf(visible[place - 1] ?? -1) === groupOf(open)) place--;
@@ -88,10 +89,10 @@ export function nextOpenGroup(): number | null {
 
 /** The next undecided frame of the group, from the active one on and round. */
 export function nextOpenInGroup(): number | null {
-  const { active, places, frames } = get();
+  const { active, places } = get();
   const here = groupOf(active);
   const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
-  const isOpen = (id: number) => groupOf(id) === here && frames.get(id)?.decision === "undecided";
+  const isOpen = (id: number) => groupOf(id) === here && latest(id)?.decision === "undecided";
   return firstFrom(start, (id) => id !== active && isOpen(id));
 }
 
@@ -111,9 +112,9 @@ export function sceneNeighbour(by: 1 | -1): number | null {
 
 /** The next undecided frame in view, from the active one on and round. */
 export function nextUndecided(): number | null {
-  const { active, places, frames } = get();
+  const { active, places } = get();
   const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
-  return firstFrom(start, (id) => frames.get(id)?.decision === "undecided" && id !== active);
+  return firstFrom(start, (id) => latest(id)?.decision === "undecided" && id !== active);
 }
 
 /** The first visible frame of a kind from a place on, and round. */

@@ -1,9 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
-import { api, unwrap } from "../../api/client";
-import { tell } from "../../shoot/errors";
-import { defineLabels, type Label, type LabelSet, takeBackLabels, useLabels } from "../../shoot/labels";
+import { ApiError, api, unwrap } from "../../api/client";
+import { inWords } from "../../api/words";
+import { takenBy } from "../../keys/inForce";
+import {
+  defineLabels,
+  type Label,
+  type LabelSet,
+  loadLabels,
+  takeBackLabels,
+  useLabels,
+} from "../../shoot/labels";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { SHAPES, Shape, type ShapeName } from "../../ui/shapes";
@@ -48,6 +56,7 @@ function Editor({ onDone }: { onDone: () => void }) {
   const [program, setProgram] = useState(inForce.program);
   const [programs, setPrograms] = useState(() => programsOf(inForce));
   const [said, setSaid] = useState<string[]>([]);
+  const [wrong, setWrong] = useState<string | null>(null);
   const use = useUse() ?? [];
   // Taken back, or changed elsewhere: what is shown begins anew.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the version says it all
@@ -57,7 +66,10 @@ function Editor({ onDone }: { onDone: () => void }) {
     setPrograms(programsOf(inForce));
     setSaid([]);
   }, [inForce.version]);
-  const say = (what: string) => setSaid((before) => [...before.filter((one) => one !== what), what]);
+  const say = (what: string) => {
+    setWrong(null);
+    setSaid((before) => [...before.filter((one) => one !== what), what]);
+  };
   const change = (id: string, to: Partial<Label>, what: string) => {
     setLabels((before) => before.map((one) => (one.id === id ? { ...one, ...to } : one)));
     say(what);
@@ -90,7 +102,13 @@ function Editor({ onDone }: { onDone: () => void }) {
   const foreign = use.filter(({ text, label }) => !known.has(text.toLowerCase()) && !isMeant(labels, label));
   const deleted = inForce.labels.filter((one) => !known.has(one.id.toLowerCase()) && framesOf(one) > 0);
   const keep = async () => {
-    if (await defineLabels({ labels, program }, said.join(", ").slice(0, 200))) onDone();
+    try {
+      await defineLabels({ labels, program }, said.join(", ").slice(0, 200));
+      onDone();
+    } catch (error) {
+      setWrong(inWords(error));
+      if (error instanceof ApiError && error.code === "overtaken") await loadLabels();
+    }
   };
   return (
     <>
@@ -125,6 +143,7 @@ function Editor({ onDone }: { onDone: () => void }) {
                 onChange={(to, what) => change(label.id, to, `label ${calledBefore(label)} ${what}`)}
                 onMerge={(into) => merge(label, into)}
                 onDrop={() => drop(label)}
+                onWrong={setWrong}
               />
             ))}
           </tbody>
@@ -181,6 +200,11 @@ function Editor({ onDone }: { onDone: () => void }) {
           </ul>
         </section>
       )}
+      {wrong && (
+        <p role="alert" className="mt-3 rounded border border-straw bg-warm px-3 py-1.5">
+          {wrong}
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-2 pt-4">
         <Button look="main" disabled={!said.length} onClick={() => void keep()}>
           Keep {said.length > 0 && count(said.length, "change")}
@@ -191,6 +215,7 @@ function Editor({ onDone }: { onDone: () => void }) {
         <span className="flex-1" />
         <Button onClick={() => exportLabels({ labels, program })}>Export</Button>
         <Importer
+          onWrong={setWrong}
           onSet={(set) => {
             setLabels(set.labels);
             setProgram(set.program ?? null);
@@ -230,11 +255,13 @@ interface RowProps {
   onChange: (to: Partial<Label>, what: string) => void;
   onMerge: (into: string) => void;
   onDrop: () => void;
+  /** Something cannot be, and why. */
+  onWrong: (message: string) => void;
 }
 
 const FIELD = "min-h-7 rounded border border-line bg-pit px-1.5 text-ink";
 
-function Row({ label, programs, colours, frames, others, onChange, onMerge, onDrop }: RowProps) {
+function Row({ label, programs, colours, frames, others, onChange, onMerge, onDrop, onWrong }: RowProps) {
   const { name, meaning, key, colour, shape, texts = {} } = label;
   return (
     <tr>
@@ -242,9 +269,12 @@ function Row({ label, programs, colours, frames, others, onChange, onMerge, onDr
         <input
           aria-label={`Key of ${name}`}
           value={(key ?? "").toUpperCase()}
-          onChange={(event) =>
-            onChange({ key: event.target.value.slice(-1).toLowerCase() || null }, "on another key")
-          }
+          onChange={(event) => {
+            const wanted = event.target.value.slice(-1).toLowerCase() || null;
+            const taken = wanted && takenBy(wanted, (id) => /^(filter-)?label-/.test(id));
+            if (taken) onWrong(`${wanted.toUpperCase()} is the key for: ${taken.title}. Choose another.`);
+            else onChange({ key: wanted }, "on another key");
+          }}
           className={`${FIELD} w-8 text-center`}
         />
       </td>
@@ -374,7 +404,13 @@ function exportLabels(set: LabelSet) {
   URL.revokeObjectURL(link.href);
 }
 
-function Importer({ onSet }: { onSet: (set: LabelSet) => void }) {
+function Importer({
+  onSet,
+  onWrong,
+}: {
+  onSet: (set: LabelSet) => void;
+  onWrong: (message: string) => void;
+}) {
   const input = useRef<HTMLInputElement>(null);
   const read = async (file: File | undefined) => {
     if (!file) return;
@@ -382,7 +418,7 @@ function Importer({ onSet }: { onSet: (set: LabelSet) => void }) {
       onSet(asLabels(JSON.parse(await file.text())));
     } catch (error) {
       const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
-      tell(new Error(`${file.name} holds no labels: ${why}.`));
+      onWrong(`${file.name} holds no labels: ${why}.`);
     }
   };
   return (

@@ -8,8 +8,6 @@ import { LabelSign } from "../labels/LabelSign";
 /** Decision, stars and labels, to be set on the frame itself: with the scope, the undo and the words of their keys. */
 export function OnFrame({ frame }: { frame: Frame }) {
   const name = shortName(frame.name);
-  const labels = useLabels((s) => s.labels);
-  const current = labelId(frame.label);
   const decideHere = (decision: "keep" | "reject") => (event: { timeStamp: number }) =>
     decide(frame.decision === decision ? "undecided" : decision, event.timeStamp, scopeWith(frame.id), true);
   return (
@@ -30,20 +28,27 @@ export function OnFrame({ frame }: { frame: Frame }) {
         name={name}
         onRate={(rating, at) => rate(rating, at, scopeWith(frame.id), true)}
       />
-      {labels.map(({ id, name: called }) => (
-        <Press
-          key={id}
-          text={`Label ${called} for ${name}`}
-          on={current === id}
-          onPress={(event) => label(current === id ? null : id, event.timeStamp, scopeWith(frame.id), true)}
-        >
-          <span className={`rounded p-0.5 ${current === id ? "bg-white/30" : "opacity-80"}`}>
-            <LabelSign named={id} size={13} />
-          </span>
-        </Press>
-      ))}
+      <LabelButtons frame={frame} scope={() => scopeWith(frame.id)} />
     </div>
   );
+}
+
+/** Every label to be pressed; the one that is set is taken off. scope: what they act on. */
+export function LabelButtons({ frame, scope }: { frame: Frame; scope: () => number[] }) {
+  const labels = useLabels((s) => s.labels);
+  const current = labelId(frame.label);
+  return labels.map(({ id, name }) => (
+    <Press
+      key={id}
+      text={`Label ${name} for ${shortName(frame.name)}`}
+      on={current === id}
+      onPress={(event) => label(current === id ? null : id, event.timeStamp, scope(), true)}
+    >
+      <span className={`rounded p-0.5 ${current === id ? "bg-white/30" : "opacity-80"}`}>
+        <LabelSign named={id} size={13} />
+      </span>
+    </Press>
+  ));
 }
 
 interface PressProps {

@@ -136,6 +136,7 @@ function inWords(group: Group): string {
     ` at ${clock(group.first.captured_at)}`,
     keepers > 0 && `, ${keepers} kept`,
     rejects > 0 && `, ${rejects} rejected`,
+    keepers === 0 && rejects === ids.length && ", no keeper",
   ]
     .filter(Boolean)
     .join("");
@@ -175,7 +176,14 @@ function GroupButton({ group, current }: { group: Group; current: boolean }) {
       }`}
     >
       <span
-        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5 bg-straw" : "left-[-6px] size-1.5 bg-ink3"}`}
+        // Hollow: nothing of it was kept yet.
+        className={`absolute rounded-full ${current ? "left-[-8px] size-2.5" : "left-[-7px] size-2"} ${
+          group.keepers
+            ? current
+              ? "bg-straw"
+              : "bg-ink3"
+            : `border-[1.5px] bg-wall ${current ? "border-straw" : "border-ink3"}`
+        }`}
       />
       <Thumbnail
         src={group.shown ? smallUrl(group.shown) : undefined}

@@ -1,5 +1,6 @@
 import { memo, useMemo } from "react";
 import type { Frame } from "../../api/client";
+import { offer } from "../../panels/marking/useOffer";
 import type { Found } from "../../pictures/aim";
 import type { Quality } from "../../pictures/cache";
 import { useFollowing } from "../../shoot/following";
@@ -39,6 +40,8 @@ export const StageFrame = memo(function StageFrame(props: Props) {
   return (
     <FrameMenu frame={frame}>
       <div
+        onPointerEnter={({ pointerType }) => pointerType === "mouse" && offer(frame.id)}
+        onPointerLeave={({ pointerType }) => pointerType === "mouse" && offer(null)}
         className={`absolute ${props.moves ? "transition-[left,top,width,height] duration-150" : ""}`}
         style={{
           left,

@@ -3,6 +3,8 @@ import type { Frame } from "../../api/client";
 import { Gauge } from "../../panels/evidence/Gauge";
 import { Warnings } from "../../panels/evidence/Warnings";
 import { LabelTag } from "../../panels/labels/LabelSign";
+import { LabelButtons } from "../../panels/marking/OnFrame";
+import { useOffer } from "../../panels/marking/useOffer";
 import { decide, rate } from "../../shoot/deciding";
 import { dragOut } from "../../shoot/dragOut";
 import { useEvidence } from "../../shoot/evidence";
@@ -12,10 +14,13 @@ import { DECISION_WORDS, Grain, StarButtons } from "../../ui/marks";
 
 /** A strip narrower than this, CSS px, shows what was measured before the stars. */
 const STARS_FIRST = 230;
+/** A strip of this width has room for all labels beside the stars. */
+const LABELS_FROM = 260;
 
 /** What is said and measured of a frame, under its picture; its marks are set here with the mouse. */
 export const Strip = memo(function Strip(props: { frame: Frame; width: number; active: boolean }) {
   const { frame, width, active } = props;
+  const offers = useOffer((s) => s.id === frame.id);
   const { data } = useEvidence(frame);
   const sigma = data?.focus?.subject?.sigma_px;
   const motion = data?.focus?.motion;
@@ -72,7 +77,12 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
           )
         )}
         {frame.lead && data?.rank === 0 && <Lead group={frame.group} />}
-        {frame.label && (
+        {offers && width >= LABELS_FROM && (
+          <span className="flex" data-testid="strip-labels">
+            <LabelButtons frame={frame} scope={() => [frame.id]} />
+          </span>
+        )}
+        {frame.label && !(offers && width >= LABELS_FROM) && (
           <span className="flex">
             <LabelTag text={frame.label} named={width >= 330} />
           </span>
