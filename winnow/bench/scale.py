@@ -149,7 +149,7 @@ def _fill(data: Path, none: Path, count: int) -> list[int]:
 
         act({i: {Field.DECISION: list(Decision)[i % 3].value, Field.RATING: i % 6} for i in ids})
         for n in range(JOURNAL):
-            act({ids[n % count]: {Field.LABEL: f"label {n}"}})
+            act({ids[n % count]: {Field.LABEL: f"label {n % 41}"}})
     return ids
 
 

@@ -150,6 +150,9 @@ class Choice:
         return list(self.words)
 
 
+MOST_VALUES = 200
+"""So many different texts are offered, those of most frames; any other can be typed."""
+
 NEEDS_QUOTES = re.compile(r'[,;"]|\bor\b|^(not|with)\b|^\s|\s$|^$', re.IGNORECASE)
 
 
@@ -197,7 +200,8 @@ class Named:
         texts = ground.columns.texts[self.column]
         everywhere = counted(texts.codes, ground.here, len(texts.words))
         some = counted(texts.codes, among, len(texts.words))
-        there = [code for code in range(len(texts.words)) if everywhere[code]]
+        there = np.flatnonzero(everywhere).tolist()
+        there = sorted(there, key=lambda code: -int(everywhere[code]))[:MOST_VALUES]
         return [
             Counted(
                 self.say(Value(texts.words[code]), ground.labels), int(some[code]), Value(texts.words[code])

@@ -9,6 +9,7 @@ import numpy as np
 
 from winnow.core.columns import Mask
 from winnow.core.facets.kinds import (
+    MOST_VALUES,
     Alternative,
     Counted,
     Ground,
@@ -56,15 +57,20 @@ class LabelFacet:
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
         texts = ground.columns.texts["label"]
-        used = counted(texts.codes, ground.here, len(texts.words))
-        ids = [label.id for label in ground.labels.labels]
-        foreign = [text for code, text in enumerate(texts.words) if used[code]]
-        values = dict.fromkeys([*ids, *(ground.labels.id_of(text) for text in foreign)])
-        wanted: list[Alternative] = [*map(Value, values), self.ANY, self.NONE]
-        return [
-            Counted(self.say(one, ground.labels), int(np.count_nonzero(self.mask(one, ground) & among)), one)
-            for one in wanted
+        here = counted(texts.codes, ground.here, len(texts.words))
+        some = counted(texts.codes, among, len(texts.words))
+        found = {label.id: 0 for label in ground.labels.labels}
+        # Of texts that nobody defined, those on most frames.
+        for code in sorted(np.flatnonzero(here).tolist(), key=lambda code: -int(here[code])):
+            meant = ground.labels.id_of(texts.words[code])
+            if meant in found or len(found) < MOST_VALUES:
+                found[meant] = found.get(meant, 0) + int(some[code])
+        offered = [Counted(self.say(Value(one), ground.labels), n, Value(one)) for one, n in found.items()]
+        words = [
+            Counted(word.text, int(np.count_nonzero(self.mask(word, ground) & among)), word)
+            for word in (self.ANY, self.NONE)
         ]
+        return offered + words
 
     def hints(self) -> list[str]:
         return [self.ANY.text, self.NONE.text, "label …"]
