@@ -175,7 +175,7 @@ FIGURES = {
     "taken": [DAY_1, DAY_1 + 61, DAY_1 + 86400.0],
 }
 SAID = {
-    "label": ["Retouch", "retouch", "Send first", "Client, or press", "label x"],
+    "label": ["Retouch", "retouch", "Send first", "Client, or press", "label x", '12" print, "gloss"'],
     "camera": ["Tarn One", "Tarn Two or so"],
     "serial": ["007"],
     "lens": ["Tarn 85mm f/1.8", "not a lens"],

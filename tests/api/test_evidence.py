@@ -11,6 +11,7 @@ from PIL import Image, ImageFilter
 
 from tests import photographs
 from tests.server import Server
+from winnow.api.models import FacetView
 
 
 @pytest.fixture
@@ -51,7 +52,9 @@ def test_filters_of_the_evidence(server: Server, shoot: int) -> None:
     ids = [frame["id"] for frame in frames_of(server, shoot)]
     view = server.get(f"/api/shoots/{shoot}/view")
     assert (view["show"], view["parts"]) == ("", [])
-    facets = {one["facet"]: one for one in server.get(f"/api/shoots/{shoot}/facets")}
+    answer = server.get(f"/api/shoots/{shoot}/facets")
+    assert [FacetView.model_validate(one).facet for one in answer][:3] == ["decision", "rating", "label"]
+    facets = {one["facet"]: one for one in answer}
     counted = {value["phrase"]: value["count"] for one in facets.values() for value in one["values"]}
     assert (counted["with faces"], counted["no faces"], counted["has similar"], counted["single"]) == (
         2,

@@ -116,8 +116,6 @@ def test_labels_that_would_be_mistaken_for_another_are_refused() -> None:
         LabelSet((made("Print", key="q"), made("Web", key="Q")))
     with pytest.raises(ValueError, match="both"):
         LabelSet((made("Print", texts={"x": "Red"}), made("Web", texts={"y": "red"})))
-    with pytest.raises(ValueError, match="quote"):
-        LabelSet((made('a"b'),))
     merged = LabelSet((made("Print", also=("Web",), texts={"x": "Red"}),), "x")
     assert (merged.id_of("WEB"), merged.written("Web"), merged.written("Other")) == ("Print", "Red", "Other")
 

@@ -142,8 +142,6 @@ def _check(label: Label) -> None:
     for text in label.read_as:
         if text != text.strip():
             raise ValueError(f"'{text}' begins or ends with a space.")
-        if '"' in text:
-            raise ValueError(f"'{text}' holds a double quote, which filters need for themselves.")
         Marks(label=text)  # says what a text may not be
     if len(label.meaning) > LONGEST_MEANING:
         raise ValueError(f"What '{label.name}' means is said in at most {LONGEST_MEANING} characters.")

@@ -4,9 +4,9 @@
     part        = [ "not" ] alternative *( "or" alternative )
     alternative = a phrase of one facet; of the same one in the whole part
 
-A text of the frames may stand in double quotes, and must where it holds a comma, a semicolon or the word *or*. What
-two alternatives begin with need not be said twice: `camera Tarn One or Tarn Two`; nor need `label` before the name of
-a label that is defined.
+A text of the frames may stand in double quotes, and must where it holds a comma, a semicolon or the word *or*; double
+quotes in it are doubled. What two alternatives begin with need not be said twice: `camera Tarn One or Tarn Two`; nor
+need `label` before the name of a label that is defined.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from difflib import get_close_matches
 
-from winnow.core.facets.kinds import Alternative, Counted, Facet, Value, unquoted
+from winnow.core.facets.kinds import Alternative, Counted, Facet, Value
 from winnow.core.facets.registry import BY_NAME, FACETS
 from winnow.core.filters import FrameFilter, Part
 from winnow.core.labels import LabelSet
@@ -102,8 +102,9 @@ def _read(
                 return facet, found
     except (ValueError, OverflowError) as error:
         raise SentenceError(str(error), start, end) from error
-    if facet in (None, BY_NAME["label"]) and labels.of(unquoted(phrase)):
-        return BY_NAME["label"], Value(labels.id_of(unquoted(phrase)))
+    named = phrase.strip('"')
+    if facet in (None, BY_NAME["label"]) and labels.of(named):
+        return BY_NAME["label"], Value(labels.id_of(named))
     if facet is not None and any(one.read(phrase, labels) for one in FACETS):
         message = (
             f"'{phrase}' asks for something else than what stands before 'or': put a comma between them."

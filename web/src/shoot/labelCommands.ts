@@ -39,5 +39,5 @@ function ofLabel({ id, name, key }: Label, label: (id: string, at: number) => vo
 
 /** A label in a filter, as the server writes it. */
 export function phraseOf(name: string): string {
-  return `label ${/[,;"]|\bor\b|^(not|with)\b|^label /i.test(name) ? `"${name}"` : name}`;
+  return `label ${/[,;"]|\bor\b|^(not|with)\b|^label /i.test(name) ? `"${name.replaceAll('"', '""')}"` : name}`;
 }

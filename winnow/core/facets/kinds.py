@@ -157,14 +157,18 @@ NEEDS_QUOTES = re.compile(r'[,;"]|\bor\b|^(not|with)\b|^\s|\s$|^$', re.IGNORECAS
 
 
 def quoted(text: str, prefix: str) -> str:
-    """A text as it can stand after the prefix of its facet."""
+    """A text as it can stand after the prefix of its facet: in quotes where it must, those in it doubled."""
     if NEEDS_QUOTES.search(text) or text.casefold().startswith(prefix.casefold()):
-        return f'"{text}"'
+        return '"' + text.replace('"', '""') + '"'
     return text
 
 
 def unquoted(text: str) -> str:
-    return text[1:-1] if len(text) > 1 and text[0] == text[-1] == '"' else text
+    """The text that is meant. Raises ValueError where quotes stand in it otherwise."""
+    inner = text[1:-1] if len(text) > 1 and text[0] == text[-1] == '"' else text
+    if '"' in inner.replace('""', "") or (inner is text and '"' in text):
+        raise ValueError("Put a text that holds quotation marks in quotation marks, and double those in it.")
+    return inner.replace('""', '"')
 
 
 @dataclass(frozen=True)
@@ -334,12 +338,13 @@ class Numbers:
         if not len(there):
             return []
         kept = np.sort(figures[among & np.isfinite(figures)])
-        found = []
-        for span in self._bars(there):
-            low, high = self._limits(span)
-            count = np.searchsorted(kept, high, "right") - np.searchsorted(kept, low, "left")
-            found.append(Counted(self.say(span, ground.labels), int(count), span))
-        return found
+        spans = self._bars(there)
+        lows, highs = zip(*map(self._limits, spans), strict=True)
+        found = np.searchsorted(kept, highs, "right") - np.searchsorted(kept, lows, "left")
+        return [
+            Counted(self.say(span, ground.labels), count, span)
+            for span, count in zip(spans, found.tolist(), strict=True)
+        ]
 
     def _bars(self, figures: NDArray[np.float64]) -> list[Span]:
         """The bars of a histogram: the different figures, where they are few."""

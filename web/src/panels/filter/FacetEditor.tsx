@@ -45,7 +45,7 @@ function Words({ facet, filter }: { facet: Facet; filter: Filter }) {
 
 /** A label without the word before it. */
 function unnamed(phrase: string): string {
-  return phrase.replace(/^label "?(.*?)"?$/, "$1");
+  return phrase.replace(/^label "?(.*?)"?$/, "$1").replaceAll('""', '"');
 }
 
 /** Stars can be asked for exactly, at least and at most. */
