@@ -53,6 +53,8 @@ def set_marks(
             Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating, a label or a turn."
         )
     demand_frames_of(desk, shoot, wish.frame_ids)
+    if values and wish.turn is not None:
+        raise ProblemError(Code.CANNOT_BE_DONE, "A turn goes beside no other mark: send it by itself.")
     if wish.turn is not None:
         return _turn(desk, shoot, wish, wish.turn, once, wanted, actor)
     count = wish.of or len(wish.frame_ids)

@@ -30,7 +30,6 @@ FLAGS = (
     "raw",
     "jpeg",
     "eyes_open",
-    "eyes_closed",
     "away",
 )
 WHOLE = ("group", "scene", "faces", "width", "height")

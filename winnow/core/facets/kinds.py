@@ -82,7 +82,7 @@ class Ground:
 
 @dataclass(frozen=True, slots=True)
 class Counted:
-    """How many frames an alternative would show. known: it is among the words that are always offered."""
+    """How many frames an alternative would show."""
 
     phrase: str
     count: int

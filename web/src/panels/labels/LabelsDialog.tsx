@@ -1,9 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { ApiError, api, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
-import { takenBy } from "../../keys/inForce";
 import {
   defineLabels,
   type Label,
@@ -14,7 +13,10 @@ import {
 } from "../../shoot/labels";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
-import { SHAPES, Shape, type ShapeName } from "../../ui/shapes";
+import { SHAPES, type ShapeName } from "../../ui/shapes";
+import { exportLabels, Importer } from "./LabelFile";
+import { LabelRow } from "./LabelRow";
+import { COLOURS, FIELD } from "./looks";
 
 interface Props {
   open: boolean;
@@ -39,8 +41,6 @@ export function LabelsDialog({ open, onOpenChange }: Props) {
     </Dialog.Root>
   );
 }
-
-const COLOURS = ["orange", "sky", "green", "yellow", "blue", "vermilion", "purple", "black"] as const;
 
 function useUse() {
   return useQuery({
@@ -133,7 +133,7 @@ function Editor({ onDone }: { onDone: () => void }) {
           </thead>
           <tbody>
             {labels.map((label) => (
-              <Row
+              <LabelRow
                 key={label.id}
                 label={label}
                 programs={programs}
@@ -246,129 +246,6 @@ function fresh(name: string, labels: Label[]): Label {
   return { id: name, name, meaning: "", colour, shape, key, texts: {}, also: [] };
 }
 
-interface RowProps {
-  label: Label;
-  programs: string[];
-  colours: Record<string, string>;
-  frames: number;
-  others: Label[];
-  onChange: (to: Partial<Label>, what: string) => void;
-  onMerge: (into: string) => void;
-  onDrop: () => void;
-  /** Something cannot be, and why. */
-  onWrong: (message: string) => void;
-}
-
-const FIELD = "min-h-7 rounded border border-line bg-pit px-1.5 text-ink";
-
-function Row({ label, programs, colours, frames, others, onChange, onMerge, onDrop, onWrong }: RowProps) {
-  const { name, meaning, key, colour, shape, texts = {} } = label;
-  return (
-    <tr>
-      <td>
-        <input
-          aria-label={`Key of ${name}`}
-          value={(key ?? "").toUpperCase()}
-          onChange={(event) => {
-            const wanted = event.target.value.slice(-1).toLowerCase() || null;
-            const taken = wanted && takenBy(wanted, (id) => /^(filter-)?label-/.test(id));
-            if (taken) onWrong(`${wanted.toUpperCase()} is the key for: ${taken.title}. Choose another.`);
-            else onChange({ key: wanted }, "on another key");
-          }}
-          className={`${FIELD} w-8 text-center`}
-        />
-      </td>
-      <td>
-        <span className="flex items-center gap-1">
-          <Shape shape={shape} colour={colours[colour] ?? "#888"} size={16} />
-          <select
-            aria-label={`Shape of ${name}`}
-            value={shape}
-            onChange={(event) => onChange({ shape: event.target.value as ShapeName }, "in another shape")}
-            className={FIELD}
-          >
-            {Object.keys(SHAPES).map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
-        </span>
-      </td>
-      <td>
-        <select
-          aria-label={`Colour of ${name}`}
-          value={colour}
-          onChange={(event) =>
-            onChange({ colour: event.target.value as Label["colour"] }, "in another colour")
-          }
-          className={FIELD}
-        >
-          {COLOURS.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
-      </td>
-      <td>
-        <input
-          aria-label={`Name of ${label.id}`}
-          value={name}
-          maxLength={80}
-          onChange={(event) => onChange({ name: event.target.value }, "renamed")}
-          className={`${FIELD} w-32`}
-        />
-      </td>
-      <td>
-        <input
-          aria-label={`Meaning of ${name}`}
-          value={meaning}
-          maxLength={300}
-          onChange={(event) => onChange({ meaning: event.target.value }, "given a meaning")}
-          className={`${FIELD} w-full min-w-40`}
-        />
-      </td>
-      {programs.map((program) => (
-        <td key={program}>
-          <input
-            aria-label={`Text of ${name} for ${program}`}
-            value={texts[program] ?? ""}
-            placeholder={name}
-            maxLength={80}
-            onChange={(event) => {
-              const { [program]: _, ...others } = texts;
-              const text = event.target.value;
-              onChange(
-                { texts: text ? { ...others, [program]: text } : others },
-                `with a text for ${program}`,
-              );
-            }}
-            className={`${FIELD} w-28`}
-          />
-        </td>
-      ))}
-      <td className="text-right text-ink2">{frames}</td>
-      <td>
-        <select
-          aria-label={`Merge ${name} into`}
-          value=""
-          onChange={(event) => event.target.value && onMerge(event.target.value)}
-          className={`${FIELD} w-24`}
-        >
-          <option value="">…</option>
-          {others.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.name}
-            </option>
-          ))}
-        </select>
-      </td>
-      <td>
-        <Button onClick={onDrop} aria-label={`Delete ${name}`}>
-          Delete
-        </Button>
-      </td>
-    </tr>
-  );
-}
-
 function Adder(props: { placeholder: string; action: string; onAdd: (name: string) => void }) {
   const [name, setName] = useState("");
   return (
@@ -393,73 +270,4 @@ function Adder(props: { placeholder: string; action: string; onAdd: (name: strin
       </Button>
     </form>
   );
-}
-
-function exportLabels(set: LabelSet) {
-  const file = new Blob([`${JSON.stringify(set, null, 2)}\n`], { type: "application/json" });
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(file);
-  link.download = "labels.json";
-  link.click();
-  URL.revokeObjectURL(link.href);
-}
-
-function Importer({
-  onSet,
-  onWrong,
-}: {
-  onSet: (set: LabelSet) => void;
-  onWrong: (message: string) => void;
-}) {
-  const input = useRef<HTMLInputElement>(null);
-  const read = async (file: File | undefined) => {
-    if (!file) return;
-    try {
-      onSet(asLabels(JSON.parse(await file.text())));
-    } catch (error) {
-      const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
-      onWrong(`${file.name} holds no labels: ${why}.`);
-    }
-  };
-  return (
-    <>
-      <Button onClick={() => input.current?.click()}>Import …</Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        aria-label="Import labels from a file"
-        className="hidden"
-        onChange={(event) => {
-          void read(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
-    </>
-  );
-}
-
-/** What a file says, as labels. The server says whether they can be. Throws for what is no list of labels. */
-function asLabels(content: unknown): LabelSet {
-  const { labels, program = null } = (content ?? {}) as Partial<LabelSet>;
-  if (!Array.isArray(labels)) throw new Error("there is no list of labels in it");
-  return {
-    program,
-    labels: labels.map((one: Partial<Label>) => {
-      if (!one?.name) throw new Error("a label in it has no name");
-      const shape = one.shape && one.shape in SHAPES ? one.shape : "disc";
-      const colour = COLOURS.find((known) => known === one.colour) ?? "orange";
-      return {
-        meaning: "",
-        key: null,
-        texts: {},
-        also: [],
-        ...one,
-        id: one.id ?? one.name,
-        name: one.name,
-        shape,
-        colour,
-      };
-    }),
-  };
 }

@@ -1,0 +1,76 @@
+import { useRef } from "react";
+import type { Label, LabelSet } from "../../shoot/labels";
+import { Button } from "../../ui/controls";
+import { SHAPES } from "../../ui/shapes";
+import { COLOURS } from "./looks";
+
+/** Labels as a file that is saved. */
+export function exportLabels(set: LabelSet) {
+  const file = new Blob([`${JSON.stringify(set, null, 2)}\n`], { type: "application/json" });
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = "labels.json";
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+/** Reads labels from a file. */
+export function Importer({
+  onSet,
+  onWrong,
+}: {
+  onSet: (set: LabelSet) => void;
+  onWrong: (message: string) => void;
+}) {
+  const input = useRef<HTMLInputElement>(null);
+  const read = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      onSet(asLabels(JSON.parse(await file.text())));
+    } catch (error) {
+      const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
+      onWrong(`${file.name} holds no labels: ${why}.`);
+    }
+  };
+  return (
+    <>
+      <Button onClick={() => input.current?.click()}>Import …</Button>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        aria-label="Import labels from a file"
+        className="hidden"
+        onChange={(event) => {
+          void read(event.target.files?.[0]);
+          event.target.value = "";
+        }}
+      />
+    </>
+  );
+}
+
+/** What a file says, as labels. The server says whether they can be. Throws for what is no list of labels. */
+function asLabels(content: unknown): LabelSet {
+  const { labels, program = null } = (content ?? {}) as Partial<LabelSet>;
+  if (!Array.isArray(labels)) throw new Error("there is no list of labels in it");
+  return {
+    program,
+    labels: labels.map((one: Partial<Label>) => {
+      if (!one?.name) throw new Error("a label in it has no name");
+      const shape = one.shape && one.shape in SHAPES ? one.shape : "disc";
+      const colour = COLOURS.find((known) => known === one.colour) ?? "orange";
+      return {
+        meaning: "",
+        key: null,
+        texts: {},
+        also: [],
+        ...one,
+        id: one.id ?? one.name,
+        name: one.name,
+        shape,
+        colour,
+      };
+    }),
+  };
+}
