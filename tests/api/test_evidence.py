@@ -11,7 +11,7 @@ from PIL import Image, ImageFilter
 
 from tests import photographs
 from tests.server import Server
-from winnow.api.models import FacetView
+from winnow.api.models.filters import FacetView
 
 
 @pytest.fixture

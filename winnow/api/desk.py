@@ -11,7 +11,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from winnow.api.models import Id
+from winnow.api.models.base import Id
 from winnow.api.problems import Code, ProblemError
 from winnow.handoff.runner import Runner
 from winnow.pipeline import relocation

@@ -8,7 +8,6 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
-from winnow.api import models
 from winnow.api.desk import (
     FRAME_PROBLEMS,
     SHOOT_PROBLEMS,
@@ -18,7 +17,18 @@ from winnow.api.desk import (
     demand_frames,
     demand_frames_of,
 )
-from winnow.api.models import Finite, Id
+from winnow.api.models.base import Finite, Id
+from winnow.api.models.evidence import (
+    CoverFrame,
+    CoverSetView,
+    EvidenceView,
+    ExposureView,
+    FaceView,
+    FocusView,
+    FoundPoint,
+    MotionView,
+)
+from winnow.api.models.grouping import ClockWish, SameMoment
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.cover_set import Shown, cover_set
 from winnow.core.faces.eyes import EyeState
@@ -34,7 +44,7 @@ router = APIRouter(prefix="/api", tags=["evidence"])
 
 
 @router.get("/frames/{frame_id}/evidence", responses=answers(*FRAME_PROBLEMS))
-def get_evidence(desk: OnDesk, frame_id: OfFrame) -> models.EvidenceView:
+def get_evidence(desk: OnDesk, frame_id: OfFrame) -> EvidenceView:
     """What was measured on a frame, and what it says beside the others of its group."""
     connection = desk.database.connection()
     return _view(evidence.details(connection, frame_id), frames.turns(connection, [frame_id])[frame_id])
@@ -43,7 +53,7 @@ def get_evidence(desk: OnDesk, frame_id: OfFrame) -> models.EvidenceView:
 @router.get("/evidence", responses=answers(*FRAME_PROBLEMS, Code.NOT_OF_THIS_SHOOT))
 def list_evidence(
     desk: OnDesk, frame: Annotated[list[Id], Query(min_length=1, max_length=500)]
-) -> dict[int, models.EvidenceView]:
+) -> dict[int, EvidenceView]:
     """The same of several frames of a shoot at once."""
     demand_frames(desk, frame)
     connection = desk.database.connection()
@@ -52,7 +62,7 @@ def list_evidence(
 
 
 @router.get("/frames/{frame_id}/cover-set", responses=answers(*FRAME_PROBLEMS))
-def get_cover_set(desk: OnDesk, frame_id: OfFrame) -> models.CoverSetView:
+def get_cover_set(desk: OnDesk, frame_id: OfFrame) -> CoverSetView:
     """The fewest frames of this frame's group in which everybody is well shown."""
     connection = desk.database.connection()
     ids = [row["id"] for row in frames.group_of(connection, frame_id)]
@@ -71,10 +81,8 @@ def get_cover_set(desk: OnDesk, frame_id: OfFrame) -> models.CoverSetView:
         for _, found in known
     ]
     cover = cover_set(shown, [found["rank"] for _, found in known])
-    return models.CoverSetView(
-        frames=[
-            models.CoverFrame(id=known[at][0], people=list(people)) for at, people in cover.frames.items()
-        ],
+    return CoverSetView(
+        frames=[CoverFrame(id=known[at][0], people=list(people)) for at, people in cover.frames.items()],
         nobody=list(cover.nobody),
     )
 
@@ -89,7 +97,7 @@ def find_same_point(
     x: Annotated[Finite, Query(ge=0, le=1e6)],
     y: Annotated[Finite, Query(ge=0, le=1e6)],
     among: Annotated[list[Id], Query(max_length=200)],
-) -> list[models.FoundPoint]:
+) -> list[FoundPoint]:
     """Where other frames show what this one shows at a point, px of the full picture as it is shown. Frames that are
     not measured yet are left out."""
     demand_frames(desk, [frame_id])
@@ -101,7 +109,7 @@ def find_same_point(
     except NotPreparedError as error:
         raise ProblemError(Code.NOT_MEASURED, str(error)) from error
     return [
-        models.FoundPoint(
+        FoundPoint(
             frame_id=other, x=at[0], y=at[1], confidence=match.confidence, sure=match.confidence >= SURE
         )
         for other, match in found.items()
@@ -110,7 +118,7 @@ def find_same_point(
 
 
 @router.post("/shoots/{shoot_id}/clocks", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))
-def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
+def set_clock(desk: OnDesk, shoot: OfShoot, wish: ClockWish) -> None:
     """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
     with desk.database.transaction() as connection:
         evidence.set_clock(connection, shoot.id, wish.camera, wish.ahead_s)
@@ -122,7 +130,7 @@ def set_clock(desk: OnDesk, shoot: OfShoot, wish: models.ClockWish) -> None:
     status_code=204,
     responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW),
 )
-def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: models.SameMoment) -> None:
+def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: SameMoment) -> None:
     """Sets the clock of a frame's camera by another camera's frame that shows the same moment."""
     demand_frames_of(desk, shoot, [wish.frame_id, wish.other_id])
     with desk.database.transaction() as connection:
@@ -144,38 +152,38 @@ def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
     desk.regroup(shoot.id)
 
 
-def _view(found: Row | None, turned: Turned) -> models.EvidenceView:
+def _view(found: Row | None, turned: Turned) -> EvidenceView:
     if found is None:
-        return models.EvidenceView(state="waiting")
+        return EvidenceView(state="waiting")
     if found["content"] is None:
-        return models.EvidenceView(state="failed", problem=found["problem"])
+        return EvidenceView(state="failed", problem=found["problem"])
     if found["judgement"] is None:
-        return models.EvidenceView(state="waiting")
+        return EvidenceView(state="waiting")
     content, judged = json.loads(found["content"]), json.loads(found["judgement"])
     focus, exposure = content["focus"], content["exposure"]
     motion = focus["motion"]
     if motion:
         motion = {**motion, "angle_deg": turned.angle(motion["angle_deg"])}
-    return models.EvidenceView(
+    return EvidenceView(
         state="measured",
-        focus=models.FocusView(
+        focus=FocusView(
             verdict=FocusVerdict(judged["verdict"]),
             subject=_placed(judged["subject"], turned),
             instead=_placed(judged["instead"], turned),
             sharpest=_placed(focus["sharpest"], turned),
-            motion=motion and models.MotionView.model_validate(motion, extra="ignore"),
+            motion=motion and MotionView.model_validate(motion, extra="ignore"),
             sharp_share=sharp_share(focus["sigma_px"]),
             tile_px=focus["tile_px"],
             sigma_px=turned.tiles(focus["sigma_px"]),
         ),
-        exposure=models.ExposureView(
+        exposure=ExposureView(
             verdict=judged["exposure"],
             group_stops=judged["group_stops"],
             high_at=exposure["high_at"] and turned.share(exposure["high_at"]),
             low_at=exposure["low_at"] and turned.share(exposure["low_at"]),
             **{
                 name: exposure[name]
-                for name in models.ExposureView.model_fields
+                for name in ExposureView.model_fields
                 if name not in ("verdict", "group_stops", "high_at", "low_at")
             },
         ),
@@ -194,6 +202,6 @@ def _placed(found: dict[str, Any] | None, turned: Turned) -> Any:
     return {**found, "x": x, "y": y}
 
 
-def _face(face: dict[str, Any], turned: Turned) -> models.FaceView:
+def _face(face: dict[str, Any], turned: Turned) -> FaceView:
     eyes = [_placed(eye, turned) for eye in face["eyes"]]
-    return models.FaceView.model_validate({**face, "box": turned.box(face["box"]), "eyes": eyes})
+    return FaceView.model_validate({**face, "box": turned.box(face["box"]), "eyes": eyes})

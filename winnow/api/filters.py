@@ -7,9 +7,16 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
-from winnow.api import models
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
-from winnow.api.models import Id
+from winnow.api.models.base import Id
+from winnow.api.models.filters import (
+    CompletionView,
+    FacetView,
+    FilterTyped,
+    NamedFilter,
+    NamedFilterWish,
+    SentenceProblem,
+)
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.viewing import Asked, Sentence, Wanted, parts
 from winnow.core import sentence
@@ -23,7 +30,7 @@ router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["filters"])
 
 @router.get(
     "/facets",
-    response_model=list[models.FacetView],
+    response_model=list[FacetView],
     responses=answers(*SHOOT_PROBLEMS, Code.CANNOT_BE_DONE),
 )
 def list_facets(desk: OnDesk, shoot: OfShoot, wanted: Wanted) -> Response:
@@ -45,7 +52,7 @@ def list_facets(desk: OnDesk, shoot: OfShoot, wanted: Wanted) -> Response:
 
 
 def _value(one: Counted, facet: Facet) -> dict[str, Any]:
-    """An answer as `models.FacetValue` says; the tests hold it against that."""
+    """An answer as `FacetValue` says; the tests hold it against that."""
     ends = None
     span = one.wanted
     if (
@@ -64,40 +71,40 @@ def read_sentence(
     shoot: OfShoot,
     text: Sentence = "",
     at: Annotated[int, Query(ge=0, le=sentence.LONGEST)] = sentence.LONGEST,
-) -> models.FilterTyped:
+) -> FilterTyped:
     """A sentence as far as it is typed: what it asks for, or what is wrong with it; and what can stand at the
     cursor."""
     connection = desk.database.connection()
     named = labels.current(connection)
     known = desk.census(shoot.id).counts(connection, FrameFilter(), named)
     completions = [
-        models.CompletionView(start=one.start, end=one.end, phrase=one.phrase, count=one.count)
+        CompletionView(start=one.start, end=one.end, phrase=one.phrase, count=one.count)
         for one in sentence.complete(text, min(at, len(text)), named, known)
     ]
     try:
         asked = Asked(sentence.parse(text, named), named)
     except sentence.SentenceError as error:
-        problem = models.SentenceProblem(message=str(error), start=error.start, end=error.end)
+        problem = SentenceProblem(message=str(error), start=error.start, end=error.end)
         meant = [
-            models.CompletionView(start=error.start, end=error.end, phrase=phrase, count=None)
+            CompletionView(start=error.start, end=error.end, phrase=phrase, count=None)
             for phrase in error.instead
         ]
         completions = completions or meant
-        return models.FilterTyped(show=None, parts=None, problem=problem, completions=completions)
-    return models.FilterTyped(show=asked.show, parts=parts(asked), problem=None, completions=completions)
+        return FilterTyped(show=None, parts=None, problem=problem, completions=completions)
+    return FilterTyped(show=asked.show, parts=parts(asked), problem=None, completions=completions)
 
 
 @router.get("/filters", responses=answers(*SHOOT_PROBLEMS))
-def list_filters(desk: OnDesk, shoot: OfShoot) -> list[models.NamedFilter]:
+def list_filters(desk: OnDesk, shoot: OfShoot) -> list[NamedFilter]:
     """The filters that have a name, for this shoot and for all."""
     return [
-        models.NamedFilter(id=one.id, name=one.name, show=one.sentence, everywhere=one.shoot_id is None)
+        NamedFilter(id=one.id, name=one.name, show=one.sentence, everywhere=one.shoot_id is None)
         for one in named_filters.of_shoot(desk.database.connection(), shoot.id)
     ]
 
 
 @router.post("/filters", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE))
-def keep_filter(desk: OnDesk, shoot: OfShoot, wish: models.NamedFilterWish) -> models.NamedFilter:
+def keep_filter(desk: OnDesk, shoot: OfShoot, wish: NamedFilterWish) -> NamedFilter:
     """Keeps a filter under a name, in the place of another of that name."""
     named = labels.current(desk.database.connection())
     try:
@@ -106,7 +113,7 @@ def keep_filter(desk: OnDesk, shoot: OfShoot, wish: models.NamedFilterWish) -> m
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     with desk.database.transaction() as connection:
         kept = named_filters.keep(connection, None if wish.everywhere else shoot.id, wish.name.strip(), show)
-    return models.NamedFilter(id=kept, name=wish.name.strip(), show=show, everywhere=wish.everywhere)
+    return NamedFilter(id=kept, name=wish.name.strip(), show=show, everywhere=wish.everywhere)
 
 
 @router.delete("/filters/{filter_id}", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))

@@ -6,9 +6,9 @@ import os
 
 from fastapi import APIRouter
 
-from winnow.api import models
 from winnow.api.desk import FolderRefusedError, OnDesk
-from winnow.api.models import PathText
+from winnow.api.models.base import PathText
+from winnow.api.models.folders import FolderEntry, FolderListing
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.order import natural_key
 from winnow.core.pairing import Role, role_of
@@ -18,13 +18,11 @@ router = APIRouter(prefix="/api/folders", tags=["folders"])
 
 
 @router.get("", responses=answers(Code.FOLDER_REFUSED))
-def list_folder(desk: OnDesk, path: PathText | None = None) -> models.FolderListing:
+def list_folder(desk: OnDesk, path: PathText | None = None) -> FolderListing:
     """The sub-folders of a folder, or the allowed roots."""
     if path is None:
-        roots = [
-            models.FolderEntry(name=display(root), path=str(root)) for root in desk.roots if root.is_dir()
-        ]
-        return models.FolderListing(path=None, parent=None, folders=roots, pictures=0, note=None)
+        roots = [FolderEntry(name=display(root), path=str(root)) for root in desk.roots if root.is_dir()]
+        return FolderListing(path=None, parent=None, folders=roots, pictures=0, note=None)
     try:
         found = desk.allowed(path)
         entries = list(os.scandir(found))
@@ -38,11 +36,11 @@ def list_folder(desk: OnDesk, path: PathText | None = None) -> models.FolderList
     # A name that is not valid UTF-8 cannot travel in JSON and back.
     speakable = [entry for entry in folders if _speakable(entry.name)]
     hidden = len(folders) - len(speakable)
-    return models.FolderListing(
+    return FolderListing(
         path=display(found),
         parent=None if found in desk.roots else display(found.parent),
         folders=[
-            models.FolderEntry(name=entry.name, path=entry.path)
+            FolderEntry(name=entry.name, path=entry.path)
             for entry in sorted(speakable, key=lambda e: natural_key(e.name))
         ],
         pictures=sum(role_of(entry.name) in (Role.PICTURE, Role.RAW) for entry in entries),

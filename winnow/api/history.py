@@ -7,10 +7,11 @@ from typing import Annotated, TypeVar
 
 from fastapi import APIRouter, Query
 
-from winnow.api import models
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
-from winnow.api.models import Id
+from winnow.api.models.base import Id, moment
+from winnow.api.models.frames import FrameAddress
+from winnow.api.models.history import HistoryEntry, HistoryPage, OneAction, PointInTime, Stepped
 from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.store import frames, past, shoots
@@ -31,52 +32,46 @@ def list_history(
     before: Id | None = None,
     limit: Annotated[int, Query(ge=1, le=500)] = PAGE,
     search: Annotated[str, Query(max_length=200)] = "",
-) -> models.HistoryPage:
+) -> HistoryPage:
     """What was done, the newest first."""
     connection = desk.database.connection()
     found = past.page(connection, shoot.id, before, limit + 1, search)
     pictures = frames.addresses(connection, {i for entry in found for i in entry.sample})
-    return models.HistoryPage(
-        entries=[_view(entry, pictures) for entry in found[:limit]], more=len(found) > limit
-    )
+    return HistoryPage(entries=[_view(entry, pictures) for entry in found[:limit]], more=len(found) > limit)
 
 
-def _view(entry: Entry, pictures: dict[int, str]) -> models.HistoryEntry:
-    return models.HistoryEntry(
+def _view(entry: Entry, pictures: dict[int, str]) -> HistoryEntry:
+    return HistoryEntry(
         id=entry.id,
         kind=entry.kind,
         title=entry.title,
         actor=entry.actor,
-        at=models.moment(entry.at),
+        at=moment(entry.at),
         show=entry.seen,
         frames=entry.frames,
-        sample=[models.FrameAddress(id=i, version=pictures[i]) for i in entry.sample if i in pictures],
+        sample=[FrameAddress(id=i, version=pictures[i]) for i in entry.sample if i in pictures],
         taken_back=entry.taken_back,
         can_go=entry.can_go,
     )
 
 
 @router.post("/go", responses=STEPPING)
-def go_to_point(
-    desk: OnDesk, shoot: OfShoot, wish: models.PointInTime, once: DoneOnce, actor: Actor
-) -> models.Stepped:
+def go_to_point(desk: OnDesk, shoot: OfShoot, wish: PointInTime, once: DoneOnce, actor: Actor) -> Stepped:
     """Undoes or redoes until an action is the last that stands; none is named: until none stands."""
     with desk.database.transaction() as connection:
         if once.earlier(connection) is not None:
-            return models.Stepped(steps=0, frames=0)
+            return Stepped(steps=0, frames=0)
         steps = _not_now(lambda: past.go_to(connection, shoot.id, wish.batch or 0, actor, now()))
         once.keep(connection, steps[-1].id if steps else 0)
     return _told(desk, shoot.id, steps)
 
 
 @router.post("/take-back", responses=STEPPING)
-def take_back(
-    desk: OnDesk, shoot: OfShoot, wish: models.OneAction, once: DoneOnce, actor: Actor
-) -> models.Stepped:
+def take_back(desk: OnDesk, shoot: OfShoot, wish: OneAction, once: DoneOnce, actor: Actor) -> Stepped:
     """Takes one action back, and leaves those after it as they are."""
     with desk.database.transaction() as connection:
         if once.earlier(connection) is not None:
-            return models.Stepped(steps=0, frames=0)
+            return Stepped(steps=0, frames=0)
         batch = _not_now(lambda: past.take_back(connection, shoot.id, wish.batch, actor, now()))
         once.keep(connection, batch.id if batch else 0)
     return _told(desk, shoot.id, [batch] if batch else [])
@@ -89,11 +84,11 @@ def _not_now(act: Callable[[], Done]) -> Done:
         raise ProblemError(Code.NOT_NOW, str(error)) from error
 
 
-def _told(desk: Desk, shoot_id: int, steps: list[Batch]) -> models.Stepped:
+def _told(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
     """How much was changed; who listens hears of it."""
     if any(step.regroups for step in steps):
         desk.regroup(shoot_id)
     elif steps:
         shoot = shoots.get(desk.database.connection(), shoot_id)
         desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision if shoot else 0)
-    return models.Stepped(steps=len(steps), frames=len({i for step in steps for i in step.frame_ids}))
+    return Stepped(steps=len(steps), frames=len({i for step in steps for i in step.frame_ids}))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from winnow.api import models
 from winnow.api.desk import Desk, OnDesk, now
+from winnow.api.models.labels import Labels, LabelsWish, LabelUse
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core import sentence
 from winnow.core.labels import HEX, LabelSet
@@ -15,13 +15,13 @@ router = APIRouter(prefix="/api/labels", tags=["labels"])
 
 
 @router.get("", responses=answers())
-def get_labels(desk: OnDesk) -> models.Labels:
+def get_labels(desk: OnDesk) -> Labels:
     """The labels in force."""
     return _view(desk)
 
 
 @router.put("", responses=answers(*CHANGING, Code.CANNOT_BE_DONE, Code.OVERTAKEN))
-def change_labels(desk: OnDesk, wish: models.LabelsWish) -> models.Labels:
+def change_labels(desk: OnDesk, wish: LabelsWish) -> Labels:
     """Labels from now on. Frames keep theirs: one that is not defined any more is shown by the text it has."""
     try:
         wanted = labels.from_json(wish.model_dump())
@@ -39,7 +39,7 @@ def change_labels(desk: OnDesk, wish: models.LabelsWish) -> models.Labels:
 
 
 @router.post("/undo", responses=answers(*CHANGING, Code.OVERTAKEN))
-def take_back_labels(desk: OnDesk) -> models.Labels:
+def take_back_labels(desk: OnDesk) -> Labels:
     """The labels as they were before the last change."""
     with desk.database.transaction() as connection:
         if labels.version(connection)[0] == 0:
@@ -52,14 +52,12 @@ def take_back_labels(desk: OnDesk) -> models.Labels:
 
 
 @router.get("/use", responses=answers())
-def list_label_use(desk: OnDesk) -> list[models.LabelUse]:
+def list_label_use(desk: OnDesk) -> list[LabelUse]:
     """What stands on frames as their label, and on how many."""
     connection = desk.database.connection()
     named = labels.current(connection)
     return [
-        models.LabelUse(
-            text=text, label=found.id if (found := named.of(text)) else None, frames=n, shoots=shoots
-        )
+        LabelUse(text=text, label=found.id if (found := named.of(text)) else None, frames=n, shoots=shoots)
         for text, (n, shoots) in labels.use(connection).items()
     ]
 
@@ -72,14 +70,14 @@ def _in_other_words(said: str, before: LabelSet, after: LabelSet) -> str:
         return said
 
 
-def _told(desk: Desk) -> models.Labels:
+def _told(desk: Desk) -> Labels:
     """The labels in force; who listens hears of them."""
     desk.events.publish("labels")
     return _view(desk)
 
 
-def _view(desk: Desk) -> models.Labels:
+def _view(desk: Desk) -> Labels:
     connection = desk.database.connection()
     number, last = labels.version(connection)
     kept = labels.as_json(labels.current(connection))
-    return models.Labels.model_validate({**kept, "version": number, "last": last, "colours": HEX})
+    return Labels.model_validate({**kept, "version": number, "last": last, "colours": HEX})

@@ -8,9 +8,10 @@ from typing import Literal
 
 from fastapi import APIRouter
 
-from winnow.api import models
 from winnow.api.actor import Actor
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
+from winnow.api.models.grouping import GroupEdit, LeadWish, PointWish
+from winnow.api.models.marks import ActionRef, FrameMarks, LastActions, Marked, MarkWish, StepWish
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.viewing import Asked, Wanted, view_after
@@ -34,8 +35,8 @@ STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
 @router.post("/marks", responses=MARKING)
 def set_marks(
-    desk: OnDesk, shoot: OfShoot, wish: models.MarkWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: MarkWish, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
@@ -82,12 +83,12 @@ def set_marks(
 def _turn(
     desk: Desk,
     shoot: Shoot,
-    wish: models.MarkWish,
+    wish: MarkWish,
     way: Literal["left", "right"],
     once: Once,
     wanted: Asked,
     actor: str,
-) -> models.Marked:
+) -> Marked:
     """Turns pictures on by a quarter, from however each of them stands."""
     names = frames.names(desk.database.connection(), wish.frame_ids[:1])
     title = f"{sentence(names, wish.of or len(wish.frame_ids), {}).removesuffix(': ')}: turned {way}"
@@ -114,8 +115,8 @@ def _turn(
 
 @router.post("/keep-lead", responses=ARRANGING)
 def keep_lead(
-    desk: OnDesk, shoot: OfShoot, wish: models.LeadWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: LeadWish, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     group = frames.group_of(desk.database.connection(), wish.frame_id)
@@ -144,8 +145,8 @@ def keep_lead(
 
 @router.post("/groups", responses=ARRANGING)
 def edit_groups(
-    desk: OnDesk, shoot: OfShoot, wish: models.GroupEdit, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: GroupEdit, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -168,8 +169,8 @@ def edit_groups(
 
 @router.post("/point", responses=POINTING)
 def set_point(
-    desk: OnDesk, shoot: OfShoot, wish: models.PointWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: PointWish, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Says what matters in a frame, and in the others of its group where it is surely found again."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -205,22 +206,22 @@ def set_point(
 
 @router.post("/undo", responses=STEPPING)
 def undo(
-    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Takes the last action back, if it is the one that is meant."""
     return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, actor))
 
 
 @router.post("/redo", responses=STEPPING)
 def redo(
-    desk: OnDesk, shoot: OfShoot, wish: models.StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> models.Marked:
+    desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
+) -> Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
     return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, actor))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
-def get_actions(desk: OnDesk, shoot: OfShoot) -> models.LastActions:
+def get_actions(desk: OnDesk, shoot: OfShoot) -> LastActions:
     """What undo and redo would act on."""
     return _last_actions(desk.database.connection(), shoot.id)
 
@@ -247,7 +248,7 @@ def _act(
     once: Once,
     wanted: Asked,
     action: Callable[[Connection], Batch | None],
-) -> models.Marked:
+) -> Marked:
     """Does something that is journalled, once; tells who listens."""
     with desk.database.transaction() as connection:
         earlier = once.earlier(connection)
@@ -266,9 +267,9 @@ def _act(
         desk.regroup(shoot_id)
     elif batch:
         desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision)
-    return models.Marked(
+    return Marked(
         frames=[
-            models.FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
+            FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
             for i, m in now_marked.items()
         ],
         title=batch.title if batch else None,
@@ -279,9 +280,9 @@ def _act(
     )
 
 
-def _last_actions(connection: Connection, shoot_id: int) -> models.LastActions:
+def _last_actions(connection: Connection, shoot_id: int) -> LastActions:
     undo, redo = (
-        models.ActionRef(batch=step, title=marks.title_of(connection, step)) if step else None
+        ActionRef(batch=step, title=marks.title_of(connection, step)) if step else None
         for step in marks.next_steps(connection, shoot_id)
     )
-    return models.LastActions(undo=undo, redo=redo)
+    return LastActions(undo=undo, redo=redo)

@@ -20,9 +20,9 @@ from fastapi import Path as PathParameter
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from winnow.api import models
 from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
-from winnow.api.models import Id
+from winnow.api.models.base import Id
+from winnow.api.models.frames import FrameDetails, FrameFile
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.orientation import turned
 from winnow.core.pairing import Role
@@ -63,16 +63,16 @@ def _of_type(*media_types: str) -> dict[int | str, dict[str, Any]]:
 
 
 @router.get("/frames/{frame_id}", responses=answers(*FRAME_PROBLEMS))
-def get_frame(desk: OnDesk, frame_id: OfFrame) -> models.FrameDetails:
+def get_frame(desk: OnDesk, frame_id: OfFrame) -> FrameDetails:
     """Everything known of one frame."""
     connection = desk.database.connection()
     row = frames.details(connection, frame_id)
     assert row is not None
     files = frames.files_of(connection, [frame_id])[frame_id]
-    wanted = {name: row[name] for name in models.FrameDetails.model_fields if name != "files"}
-    return models.FrameDetails(
+    wanted = {name: row[name] for name in FrameDetails.model_fields if name != "files"}
+    return FrameDetails(
         **wanted,
-        files=[models.FrameFile(path=display(f.path), role=Role(f.role), size=f.size) for f in files],
+        files=[FrameFile(path=display(f.path), role=Role(f.role), size=f.size) for f in files],
     )
 
 

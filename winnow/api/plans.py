@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from winnow.api import models
 from winnow.api.desk import (
     PLAN_PROBLEMS,
     SHOOT_PROBLEMS,
@@ -16,6 +15,8 @@ from winnow.api.desk import (
     demand_frames_of,
     now,
 )
+from winnow.api.models.base import moment
+from winnow.api.models.plans import Left, PlanView, PlanWish, StepLine
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.marks import Field
@@ -52,7 +53,7 @@ CARRYING_OUT = answers(*PLAN_PROBLEMS, *CHANGING, Code.NOT_NOW, Code.BUSY)
         Code.ENDING,
     ),
 )
-def make_plan(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish, once: DoneOnce) -> models.PlanView:
+def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> PlanView:
     """Works out a plan. Nothing is touched until it is applied."""
     earlier = once.earlier(desk.database.connection())
     if earlier is not None:
@@ -80,20 +81,20 @@ def make_plan(desk: OnDesk, shoot: OfShoot, wish: models.PlanWish, once: DoneOnc
 
 
 @router.get("/shoots/{shoot_id}/plans", responses=answers(*SHOOT_PROBLEMS))
-def list_plans(desk: OnDesk, shoot: OfShoot) -> list[models.PlanView]:
+def list_plans(desk: OnDesk, shoot: OfShoot) -> list[PlanView]:
     """What was done with the files of this shoot, newest first."""
     found = plans.of_shoot(desk.database.connection(), shoot.id)
     return [_view(desk, plan) for plan in found]
 
 
 @router.get("/plans/{plan_id}", responses=answers(*PLAN_PROBLEMS))
-def get_plan(desk: OnDesk, plan: OfPlan) -> models.PlanView:
+def get_plan(desk: OnDesk, plan: OfPlan) -> PlanView:
     """A plan with what it would do, or what has become of it."""
     return _view(desk, plan)
 
 
 @router.post("/plans/{plan_id}/apply", responses=CARRYING_OUT)
-def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
+def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
     """Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated."""
     if once.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
@@ -110,7 +111,7 @@ def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
 
 
 @router.post("/plans/{plan_id}/reverse", responses=CARRYING_OUT)
-def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
+def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
     """Takes back what a plan has done so far."""
     if once.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
@@ -120,13 +121,13 @@ def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> models.PlanView:
 
 
 @router.post("/plans/{plan_id}/stop", responses=answers(*PLAN_PROBLEMS))
-def stop_plan(desk: OnDesk, plan: OfPlan) -> models.PlanView:
+def stop_plan(desk: OnDesk, plan: OfPlan) -> PlanView:
     """Stops after the file at hand."""
     desk.runner.stop(plan.id)
     return _again(desk, plan.id)
 
 
-def _start(desk: Desk, plan: Plan, once: Once, *, backwards: bool) -> models.PlanView:
+def _start(desk: Desk, plan: Plan, once: Once, *, backwards: bool) -> PlanView:
     try:
         desk.runner.start(plan.id, backwards=backwards)
     except BusyError as error:
@@ -147,34 +148,34 @@ def _state(desk: Desk, plan: Plan) -> PlanState:
     return plan.state if plan.id in desk.runner.running() else plans.stopped_state(plan.state)
 
 
-def _again(desk: Desk, plan_id: int) -> models.PlanView:
+def _again(desk: Desk, plan_id: int) -> PlanView:
     plan = plans.get(desk.database.connection(), plan_id)
     if plan is None:
         raise ProblemError(Code.PLAN_UNKNOWN, "This plan is not known any more: make it again.")
     return _view(desk, plan)
 
 
-def _view(desk: Desk, plan: Plan) -> models.PlanView:
+def _view(desk: Desk, plan: Plan) -> PlanView:
     connection = desk.database.connection()
     states = plans.count_states(connection, plan.id)
     steps = plans.first_steps(connection, plan.id, STEPS_SHOWN) if plan.state is PlanState.MADE else []
     running = plan.id in desk.runner.running()
     state = _state(desk, plan)
-    return models.PlanView(
+    return PlanView(
         id=plan.id,
         shoot_id=plan.shoot_id,
         kind=plan.kind,
         state=state,
         target=display(plan.target) if plan.target else None,
-        made_at=models.moment(plan.made_at),
-        ended_at=models.moment(plan.ended_at) if plan.ended_at else None,
+        made_at=moment(plan.made_at),
+        ended_at=moment(plan.ended_at) if plan.ended_at else None,
         error=plan.error if state is plan.state else CUT_OFF,
         done=states.get(StepState.DONE, 0) + states.get(StepState.COPIED, 0),
         running=running,
         left=_said(plans.left_behind(connection, plan.id)),
         remarks=_said(plans.remarks(connection, plan.id)),
         steps=[
-            models.StepLine(
+            StepLine(
                 action=step.action.value,
                 source=display(step.source) if step.source else None,
                 target=display(step.target),
@@ -186,12 +187,12 @@ def _view(desk: Desk, plan: Plan) -> models.PlanView:
     )
 
 
-def _said(reasons: list[tuple[str, str]]) -> list[models.Left]:
-    return [models.Left(target=display(target), reason=reason) for target, reason in reasons]
+def _said(reasons: list[tuple[str, str]]) -> list[Left]:
+    return [Left(target=display(target), reason=reason) for target, reason in reasons]
 
 
-def _wish(plan: Plan) -> models.PlanWish | None:
+def _wish(plan: Plan) -> PlanWish | None:
     if not plan.wish:
         return None
     mine = [{"frame_id": frame_id, "field": name} for frame_id, name in plan.wish["mine"]]
-    return models.PlanWish.model_validate(plan.wish | {"mine": mine})
+    return PlanWish.model_validate(plan.wish | {"mine": mine})

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from winnow.api import models
 from winnow.api.desk import OnDesk
+from winnow.api.models.settings import Settings, SettingsWish
 from winnow.api.problems import CHANGING, answers
 from winnow.store import settings
 
@@ -13,13 +13,13 @@ router = APIRouter(prefix="/api/settings", tags=["settings"])
 
 
 @router.get("", responses=answers())
-def get_settings(desk: OnDesk) -> models.Settings:
+def get_settings(desk: OnDesk) -> Settings:
     """What is set, and how much room the derived pictures take now."""
     return _settings(desk)
 
 
 @router.put("", responses=answers(*CHANGING))
-def change_settings(desk: OnDesk, wish: models.SettingsWish) -> models.Settings:
+def change_settings(desk: OnDesk, wish: SettingsWish) -> Settings:
     """Changes what is set; what is too much then is forgotten in the background."""
     with desk.database.transaction() as connection:
         settings.set_cache_gb(connection, wish.cache_gb)
@@ -27,7 +27,7 @@ def change_settings(desk: OnDesk, wish: models.SettingsWish) -> models.Settings:
     return _settings(desk)
 
 
-def _settings(desk: OnDesk) -> models.Settings:
-    return models.Settings(
+def _settings(desk: OnDesk) -> Settings:
+    return Settings(
         cache_gb=settings.cache_gb(desk.database.connection()), cache_bytes=desk.engine.room.taken()
     )

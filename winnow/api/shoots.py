@@ -9,7 +9,6 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
 
-from winnow.api import models
 from winnow.api.conditional import NOT_MODIFIED, OnCondition
 from winnow.api.desk import (
     SHOOT_PROBLEMS,
@@ -20,7 +19,11 @@ from winnow.api.desk import (
     OnDesk,
     now,
 )
-from winnow.api.models import Revision
+from winnow.api.models.base import Revision, moment
+from winnow.api.models.folders import FolderMatch, FolderPath, FolderWish
+from winnow.api.models.frames import FrameAddress, Frames, StageName
+from winnow.api.models.shoots import Position, Progress, ShootCard
+from winnow.api.models.viewing import View
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
 from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
@@ -37,7 +40,7 @@ router = APIRouter(prefix="/api/shoots", tags=["shoots"])
 
 MOST_FRAMES = 2000
 """Of one answer: about 700 kB."""
-STAGES: dict[int, models.StageName] = {
+STAGES: dict[int, StageName] = {
     Stage.LISTED: "listed",
     Stage.READ: "read",
     Stage.THUMBNAIL: "thumbnail",
@@ -45,23 +48,23 @@ STAGES: dict[int, models.StageName] = {
 }
 
 
-def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
+def card(desk: Desk, shoot: Shoot) -> ShootCard:
     connection = desk.database.connection()
     tally, cover_id = desk.census(shoot.id).overview(connection, labels.current(connection))
     first_at, last_at = shoots.span(connection, shoot.id)
-    return models.ShootCard(
+    return ShootCard(
         id=shoot.id,
         title=shoot.title,
         folders=[display(path) for _, path in shoot.folders],
-        opened_at=models.moment(shoot.opened_at),
+        opened_at=moment(shoot.opened_at),
         revision=shoot.revision,
         scan_note=shoot.scan_note,
         gone=is_gone(desk.database, shoot),
         half_done=plans.half_done(connection, shoot.id) and not desk.runner.busy(shoot.id),
-        cover=models.FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
+        cover=FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
         if cover_id
         else None,
-        progress=models.Progress.model_validate(desk.engine.progress(shoot.id)),
+        progress=Progress.model_validate(desk.engine.progress(shoot.id)),
         frames=tally.places[FramePlace.SHOOT],
         keepers=tally.decisions[Decision.KEEP],
         rejects=tally.decisions[Decision.REJECT],
@@ -75,14 +78,14 @@ def card(desk: Desk, shoot: Shoot) -> models.ShootCard:
 
 
 @router.get("", responses=answers())
-def list_shoots(desk: OnDesk) -> list[models.ShootCard]:
+def list_shoots(desk: OnDesk) -> list[ShootCard]:
     """The shoots on the list that may be served, the one opened last first."""
     known = shoots.all_shoots(desk.database.connection())
     return [card(desk, shoot) for shoot in known if desk.serves(shoot)]
 
 
 @router.post("", responses=answers(*CHANGING, Code.FOLDER_REFUSED, Code.SHOOT_MOVED))
-def open_shoot(desk: OnDesk, folder: models.FolderWish) -> models.ShootCard:
+def open_shoot(desk: OnDesk, folder: FolderWish) -> ShootCard:
     """Opens a folder as a shoot. Answers 409 if it is a known shoot whose folder is gone, unless a new one is wanted
     all the same."""
     try:
@@ -109,17 +112,17 @@ WHEREABOUTS = answers(*SHOOT_PROBLEMS, *CHANGING, Code.FOLDER_REFUSED, Code.CANN
 
 
 @router.post("/{shoot_id}/whereabouts/count", responses=WHEREABOUTS)
-def count_whereabouts(desk: OnDesk, shoot: OfShoot, folder: models.FolderPath) -> models.FolderMatch:
+def count_whereabouts(desk: OnDesk, shoot: OfShoot, folder: FolderPath) -> FolderMatch:
     """How much of a shoot lies in a folder. Changes nothing."""
     try:
         found = relocation.match(desk.database, shoot, str(desk.folder(folder.path)))
     except (FolderRefusedError, FolderUnreadableError) as error:
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
-    return models.FolderMatch.model_validate(found)
+    return FolderMatch.model_validate(found)
 
 
 @router.post("/{shoot_id}/whereabouts", responses=WHEREABOUTS)
-def set_whereabouts(desk: OnDesk, shoot: OfShoot, folder: models.FolderPath) -> models.ShootCard:
+def set_whereabouts(desk: OnDesk, shoot: OfShoot, folder: FolderPath) -> ShootCard:
     """The shoot's folder is this one from now on; its frames are recognised there, with all their marks."""
     if desk.runner.busy(shoot.id):
         raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended.")
@@ -134,20 +137,20 @@ def set_whereabouts(desk: OnDesk, shoot: OfShoot, folder: models.FolderPath) -> 
 
 
 @router.post("/{shoot_id}/try-again", responses=answers(*SHOOT_PROBLEMS))
-def try_again(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
+def try_again(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     """Reads the folder again and tries whatever failed once more, except files that are no pictures."""
     desk.engine.open(shoot.id, asked=True)
     return card(desk, shoot)
 
 
-def _card_of(desk: Desk, shoot_id: int) -> models.ShootCard:
+def _card_of(desk: Desk, shoot_id: int) -> ShootCard:
     shoot = shoots.get(desk.database.connection(), shoot_id)
     assert shoot is not None
     return card(desk, shoot)
 
 
 @router.get("/{shoot_id}", responses=answers(*SHOOT_PROBLEMS))
-def get_shoot(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
+def get_shoot(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     """A shoot as the list shows it."""
     return card(desk, shoot)
 
@@ -160,7 +163,7 @@ def take_off_list(desk: OnDesk, shoot: OfShoot) -> None:
 
 
 @router.post("/{shoot_id}/refresh", responses=answers(*SHOOT_PROBLEMS, Code.NO_ROOM))
-def refresh_shoot(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
+def refresh_shoot(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     """Reads what changed on disk."""
     with desk.database.transaction() as connection:
         for _, path in shoot.folders[:1]:
@@ -171,7 +174,7 @@ def refresh_shoot(desk: OnDesk, shoot: OfShoot) -> models.ShootCard:
 
 @router.get(
     "/{shoot_id}/frames",
-    response_model=models.Frames,
+    response_model=Frames,
     responses=answers(*SHOOT_PROBLEMS) | NOT_MODIFIED,
 )
 def list_frames(
@@ -197,7 +200,7 @@ def list_frames(
 
 
 def _summary(row: Row) -> dict[str, Any]:
-    """A row as `models.FrameSummary` says; the tests hold the answers against that."""
+    """A row as `FrameSummary` says; the tests hold the answers against that."""
     values: dict[str, Any] = dict(row)
     values["stage"] = STAGES[values["stage"]]
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
@@ -209,7 +212,7 @@ def _summary(row: Row) -> dict[str, Any]:
 
 @router.get(
     "/{shoot_id}/view",
-    response_model=models.View,
+    response_model=View,
     responses=answers(*SHOOT_PROBLEMS, Code.CANNOT_BE_DONE) | NOT_MODIFIED,
 )
 def get_view(
@@ -225,7 +228,7 @@ def get_view(
     census, connection = desk.census(shoot.id), desk.database.connection()
     ids, tally, revision = census.look(connection, wanted.filter, wanted.labels)
     total = tally.places[FramePlace.SHOOT]
-    view = models.View.model_construct(
+    view = View.model_construct(
         None,
         revision=revision,
         ids=ids,
@@ -238,6 +241,6 @@ def get_view(
 
 
 @router.post("/{shoot_id}/look", status_code=204, responses=answers(*SHOOT_PROBLEMS))
-def look_at(desk: OnDesk, shoot: OfShoot, where: models.Position) -> None:
+def look_at(desk: OnDesk, shoot: OfShoot, where: Position) -> None:
     """Says where the person is looking, so that what is near is prepared first."""
     desk.engine.look_at(shoot.id, where.position)

@@ -8,15 +8,14 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Query
 
-from winnow.api import models
 from winnow.api.desk import Desk, OnDesk
+from winnow.api.models.viewing import FilterPart, Tally, ViewChange
 from winnow.api.problems import Code, ProblemError
 from winnow.core import sentence
 from winnow.core.facets.registry import BY_NAME
 from winnow.core.filters import FrameFilter
 from winnow.core.labels import LabelSet
-from winnow.store import labels
-from winnow.store.census import Tally
+from winnow.store import census, labels
 from winnow.store.frames import FramePlace
 
 Sentence = Annotated[
@@ -48,10 +47,10 @@ Wanted = Annotated[Asked, Depends(_asked)]
 """The filter that a question carries; without one, everything passes."""
 
 
-def parts(asked: Asked) -> list[models.FilterPart]:
+def parts(asked: Asked) -> list[FilterPart]:
     """A filter taken apart, as it is shown."""
     return [
-        models.FilterPart(
+        FilterPart(
             facet=part.facet,
             title=BY_NAME[part.facet].title,
             words=[BY_NAME[part.facet].say(one, asked.labels) for one in part.wanted],
@@ -62,19 +61,19 @@ def parts(asked: Asked) -> list[models.FilterPart]:
     ]
 
 
-def counts(tally: Tally) -> dict[str, Any]:
-    """The fields of `models.Counts`."""
+def counts(tally: census.Tally) -> dict[str, Any]:
+    """The fields of `Counts`."""
     return {
         "total": tally.places[FramePlace.SHOOT],
-        "tally": models.Tally.model_validate(tally),
+        "tally": Tally.model_validate(tally),
         "held": tally.places[FramePlace.HELD],
         "moved": tally.places[FramePlace.MOVED],
         "missing": tally.places[FramePlace.MISSING],
     }
 
 
-def view_after(desk: Desk, shoot_id: int, asked: Asked, changed: Iterable[int]) -> models.ViewChange:
+def view_after(desk: Desk, shoot_id: int, asked: Asked, changed: Iterable[int]) -> ViewChange:
     """What the view through a filter is after some frames changed."""
     census, connection = desk.census(shoot_id), desk.database.connection()
     passing, tally, _ = census.look(connection, asked.filter, asked.labels, among=list(changed))
-    return models.ViewChange.model_validate({"passing": passing, **counts(tally)})
+    return ViewChange.model_validate({"passing": passing, **counts(tally)})

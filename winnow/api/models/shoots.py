@@ -1,0 +1,53 @@
+"""Shoots, as their list shows them."""
+
+from __future__ import annotations
+
+from pydantic import AwareDatetime, Field
+
+from winnow.api.models.base import CaptureTime, Model
+from winnow.api.models.frames import FrameAddress
+from winnow.pipeline.progress import ProgressState
+
+
+class Progress(Model):
+    """Background work on a shoot; counts are frames, the rate is frames a second of the slowest stage left."""
+
+    shoot_id: int
+    state: ProgressState
+    listed: int
+    read: int
+    thumbnailed: int
+    previewed: int
+    measured: int
+    rate: float | None
+    seconds_left: float | None
+    message: str | None
+
+
+class ShootCard(Model):
+    """A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
+    word; again: frames whose problem may have passed."""
+
+    id: int
+    title: str
+    folders: list[str]
+    opened_at: AwareDatetime
+    revision: int
+    scan_note: str | None
+    gone: bool
+    half_done: bool
+    frames: int
+    keepers: int
+    rejects: int
+    problems: int
+    again: int
+    missing: int
+    held: int
+    first_at: CaptureTime | None
+    last_at: CaptureTime | None
+    cover: FrameAddress | None
+    progress: Progress
+
+
+class Position(Model):
+    position: int = Field(ge=0, le=2**31, strict=True)
