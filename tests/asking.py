@@ -17,8 +17,9 @@ from winnow.core.facets.kinds import Alternative, Ground, Span, Value, Word
 from winnow.core.facets.registry import FACETS
 from winnow.core.filters import FrameFilter, Part
 from winnow.core.labels import FIRST
-from winnow.core.marks import Decision
+from winnow.core.marks import WORD_FIELDS, Decision, Field
 from winnow.core.warned import IN_WORDS, Warned
+from winnow.core.words import languages_of, list_of
 
 DAY_1 = datetime(2026, 10, 17, 16, 30, tzinfo=UTC).timestamp()
 
@@ -76,12 +77,21 @@ def holds(frame: Made, facet: str, wanted: Alternative, frames: Sequence[Made]) 
         if facet == "name":
             return _named(frame.name.casefold(), told)
         text = frame.texts[facet]
+        if facet in WORD_FIELDS:
+            return _worded(facet, text, told)
         if facet == "label" and text is not None:
             return FIRST.id_of(text) == FIRST.id_of(wanted.text)
         return text is not None and text.casefold() == told
     slack = {"shutter": 0.01, "taken": 0.0, "clock": 0.0}.get(facet, 1e-6)
     grain = 0.0051 if facet in ("sigma", "light") else 0.0
     return _within(_figure(frame, facet, frames), wanted, slack, grain)
+
+
+def _worded(facet: str, held: str | None, told: str) -> bool:
+    if facet in ("keywords", "creator"):
+        return told in (item.casefold() for item in list_of(held))
+    texts = languages_of(held).values() if facet == "caption" else [held or ""]
+    return any(told in text.casefold() for text in texts)
 
 
 def _within(figure: float, span: Span, slack: float, grain: float) -> bool:
@@ -162,6 +172,9 @@ def _word(frame: Made, word: str, frames: Sequence[Made]) -> bool:
         "to try again": "again" in frame.flags,
         "file notes": "noted" in frame.flags,
         "copies": "copies" in frame.flags,
+        **{f"no {name}": frame.texts[name] is None for name in WORD_FIELDS},
+        **{f"with a {name}": frame.texts[name] is not None for name in WORD_FIELDS},
+        "with keywords": frame.texts["keywords"] is not None,
     }[word]
 
 
@@ -181,6 +194,14 @@ SAID = {
     "lens": ["Tarn 85mm f/1.8", "not a lens"],
     "folder": [".", "day 1/evening"],
     "type": ["JPG", "CR3"],
+    Field.CAPTION: [
+        '{"x-default": "Boats, at [the] quay"}',
+        '{"x-default": "Quay", "de": "Boote \\"am\\" Kai"}',
+    ],
+    Field.HEADLINE: ["[Boats]", "{quay}", "Boats or not"],
+    Field.KEYWORDS: ['["boat", "Quay, old"]', '["boats"]', '["with \\"quotes\\"", "or"]'],
+    Field.CREATOR: ['["Íde", "Zoë or so"]', '["íde"]'],
+    Field.COPYRIGHT: ["© 2026, Íde", "not free"],
 }
 NAMES = ["a/TMN_0001.jpg", "TMN_0012.CR3", "b c/Großes [1].jpg", "b c/TMN_0001-edit.tif"]
 
@@ -218,6 +239,10 @@ def _alternatives(facet: str) -> st.SearchStrategy[Alternative]:
     texts = [Value(one) for one in SAID.get(facet, ())]
     if facet == "label":
         texts = [Value(FIRST.id_of(one.text)) for one in texts]
+    if facet in WORD_FIELDS:
+        texts = [
+            Value(one) for one in ("boat", "quay, old", "Íde", "or", 'with "quotes"', "not", "[", "2026,")
+        ]
     if facet == "name":
         texts = [Value(one) for one in ("TMN", "tmn_00*", "a/*", "*[1]*", "TMN_000?", "x, y")]
     figures = sorted(FIGURES.get(facet, WHOLE.get(facet, [])))

@@ -27,7 +27,7 @@ from winnow.handoff import files
 from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.plan import make_plan
 from winnow.pipeline.engine import wait_until_idle
-from winnow.store import frames, marks, plans
+from winnow.store import bases, frames, marks, plans
 from winnow.store.plans import PlanKind, PlanState
 
 NOW = "2026-10-17T20:00:00.000+00:00"
@@ -62,6 +62,9 @@ class Shoot:
                 connection, self.id, {self.ids[n]: {field: value} for n in which},
                 kind=BatchKind.MARK, actor="person", title="t", now=NOW,
             )  # fmt: skip
+
+    def marked(self, n: int) -> Marks:
+        return marks.current(self.desk.database.connection(), [self.ids[n]])[self.ids[n]]
 
     def plan(self, kind: PlanKind, target: Path | None = None, **options: bool) -> int:
         wish = Wish(kind, str(target) if target else None, **options)
@@ -209,6 +212,34 @@ def test_sidecars_in_place(shoot: Shoot) -> None:
     assert shoot.read(again).summary["blocked"] == "There is nothing to do."
     assert shoot.reverse(plan_id) is PlanState.REVERSED
     assert contents(shoot.folder) == before
+
+
+def test_turns_and_words_are_agreed_on_once_written(shoot: Shoot, tmp_path: Path) -> None:
+    words = {
+        Field.CAPTION: '{"x-default": "Zoë\'s \\"<one> & all\\"\\nsecond line", "de": "Boote, am Kai"}',
+        Field.HEADLINE: "Boats & <planks>",
+        Field.KEYWORDS: '["<one> & \\"Zoë\\"", "boats, small"]',
+        Field.CREATOR: '["Íde Ní Bhriain"]',
+        Field.COPYRIGHT: "© 2026 Íde Ní Bhriain",
+    }
+    for field, value in {Field.TURN: 1, **words}.items():
+        shoot.mark(field, value, 0)
+    for kind, target in ((PlanKind.COPY_KEEPERS, tmp_path / "k"), (PlanKind.WRITE_SIDECARS, None)):
+        plan_id = shoot.plan(kind, target)
+        assert shoot.apply(plan_id) is PlanState.APPLIED, shoot.read(plan_id).summary
+    base = bases.of_frame(shoot.desk.database.connection(), shoot.ids[0])
+    written = shoot.folder / "100WINNO" / "WIN_0001.xmp"
+    assert base[str(written)].marks == shoot.marked(0)
+    again = shoot.plan(PlanKind.WRITE_SIDECARS)
+    assert shoot.read(again).summary["blocked"] == "There is nothing to do."
+    # Written by another program, read here: exiftool.
+    said = ["-XMP-dc:Subject=<two>, & more", "-XMP-dc:Description-fr=Bateaux", "-XMP-dc:Rights=© 2027"]
+    subprocess.run(["exiftool", "-q", "-overwrite_original", *said, written], check=True)
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    # Other things than the person said here: theirs is not taken over, and a note says what it is.
+    assert "<two>, & more" in str(shoot.rows()[0]["note"])
+    assert shoot.marked(0).keywords == words[Field.KEYWORDS]
 
 
 def test_a_sidecar_changed_meanwhile_is_left(shoot: Shoot) -> None:

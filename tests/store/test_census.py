@@ -17,7 +17,7 @@ from tests.store.test_store import NOW, fill, set_field
 from winnow.core.filters import FrameFilter
 from winnow.core.history import BatchKind
 from winnow.core.labels import FIRST
-from winnow.core.marks import UNMARKED, Decision, Field
+from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field
 from winnow.core.warned import Warned
 from winnow.store import bases, frames, marks, shoots
 from winnow.store.census import Census
@@ -44,6 +44,7 @@ changes = st.one_of(
     ),
     st.tuples(st.just("move"), st.tuples(st.integers(0, 7), st.integers(0, 3))),
     st.tuples(st.just("label"), st.sampled_from([None, "Retouch", "label x"])),
+    st.tuples(st.just("keywords"), st.sampled_from([None, '["boat", "Quay, old"]', '["Boat"]'])),
     st.tuples(st.just("head"), st.sampled_from(["a.RAW", None])),
     st.tuples(st.just("agreed"), st.booleans()),
     st.just(("undo", None)),
@@ -51,7 +52,7 @@ changes = st.one_of(
 
 
 def change(database: Database, shoot_id: int, frame_id: int, what: str, value: Any) -> None:
-    if what in ("decision", "rating", "label"):
+    if what in ("decision", "rating", "label", "keywords"):
         set_field(database, shoot_id, [frame_id], Field(what), value)
         return
     with database.transaction() as connection:
@@ -98,7 +99,7 @@ def test_what_is_kept_up_is_what_a_fresh_count_gives(
     assert kept.counts(connection, wanted, FIRST) == Census(shoot_id).counts(connection, wanted, FIRST)
     # And a plain reading of the rows says the same.
     rows = connection.execute(
-        "SELECT frame.*, mark.decision, mark.rating, mark.label FROM frame LEFT JOIN mark ON frame_id = frame.id"
+        "SELECT frame.*, mark.decision FROM frame LEFT JOIN mark ON frame_id = frame.id"
         " WHERE place = 'shoot' ORDER BY position, frame.id"
     ).fetchall()
     made = [_made(connection, row) for row in rows]
@@ -127,7 +128,8 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
     numbers = {name: row[column] for name, column in COLUMNS.items()}
     at = row["captured_at"] and datetime.fromisoformat(row["captured_at"]).replace(tzinfo=UTC, microsecond=0)
     numbers["taken"] = at and at.timestamp()
-    texts = {name: row[name] for name in ("label", "camera", "serial", "lens")}
+    texts = {name: row[name] for name in ("camera", "serial", "lens")}
+    texts |= {name: getattr(held, name) for name in ("label", *WORD_FIELDS)}
     return Made(
         decision=held.decision,
         rating=held.rating,

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from winnow.core.history import BatchKind
-from winnow.core.marks import UNMARKED, Decision, Field, Marks
+from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frames import ListedFile, ListedFrame
@@ -206,11 +206,14 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
             (ids[2], json.dumps(judged)),
         )
         connection.execute("ALTER TABLE mark DROP COLUMN turn")
-        connection.execute("ALTER TABLE base DROP COLUMN turn")
+        for table in ("mark", "base", "plan_frame"):
+            for column in (*WORD_FIELDS, *(["turn"] if table != "mark" else [])):
+                connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
         connection.execute("DROP INDEX batch_by_reverts")
         connection.execute("ALTER TABLE batch DROP COLUMN seen")
         for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
+        connection.execute("DROP TABLE template")
         connection.execute("DROP TABLE label_set")
         connection.execute("DROP TABLE named_filter")
         connection.execute("PRAGMA user_version = 6")

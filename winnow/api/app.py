@@ -28,6 +28,7 @@ from winnow.api import (
     problems,
     settings,
     shoots,
+    words,
 )
 from winnow.api.desk import Desk, MovedShootError
 from winnow.api.limits import BodyLimit
@@ -62,6 +63,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         shoots,
         filters,
         marks,
+        words,
         history,
         labels,
         pictures,

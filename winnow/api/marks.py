@@ -8,20 +8,21 @@ from typing import Literal
 
 from fastapi import APIRouter
 
+from winnow.api.acting import act, last_actions
 from winnow.api.actor import Actor
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.grouping import GroupEdit, LeadWish, PointWish
-from winnow.api.models.marks import ActionRef, FrameMarks, LastActions, Marked, MarkWish, StepWish
+from winnow.api.models.marks import LastActions, Marked, MarkWish, StepWish
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.viewing import Asked, Wanted, view_after
+from winnow.api.viewing import Asked, Wanted
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, sentence
 from winnow.core.match import SURE
 from winnow.core.points import Point, takes_back
 from winnow.pipeline.points import NotPreparedError
-from winnow.store import evidence, frames, marks, shoots
+from winnow.store import evidence, frames, marks
 from winnow.store.marks import Batch
 from winnow.store.shoots import Shoot
 
@@ -62,7 +63,7 @@ def set_marks(
     title = sentence(
         frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values, wanted.labels.name_of
     )
-    return _act(
+    return act(
         desk,
         shoot.id,
         once,
@@ -93,7 +94,7 @@ def _turn(
     names = frames.names(desk.database.connection(), wish.frame_ids[:1])
     title = f"{sentence(names, wish.of or len(wish.frame_ids), {}).removesuffix(': ')}: turned {way}"
 
-    def act(connection: Connection) -> Batch | None:
+    def turned(connection: Connection) -> Batch | None:
         by = 1 if way == "right" else -1
         now_at = marks.current(connection, wish.frame_ids)
         values: dict[int, dict[Field, Value]] = {
@@ -110,7 +111,7 @@ def _turn(
             joins=wish.continues,
         )
 
-    return _act(desk, shoot.id, once, wanted, act)
+    return act(desk, shoot.id, once, wanted, turned)
 
 
 @router.post("/keep-lead", responses=ARRANGING)
@@ -132,7 +133,7 @@ def keep_lead(
         values |= {frame_id: {Field.DECISION: Decision.REJECT.value} for frame_id in rest}
     said = sentence(frames.names(desk.database.connection(), [lead]), 1, values[lead])
     title = f"{said} as the lead" + (", the rest rejected" if wish.reject_rest else "")
-    return _act(
+    return act(
         desk,
         shoot.id,
         once,
@@ -158,7 +159,7 @@ def edit_groups(
     except ValueError as error:
         raise ProblemError(Code.NOT_NOW, str(error)) from error
     title = TITLES[wish.action]
-    return _act(
+    return act(
         desk,
         shoot.id,
         once,
@@ -195,7 +196,7 @@ def set_point(
         }
         points[wish.frame_id] = put
         title = f"point that matters in {'1 frame' if len(points) == 1 else f'{len(points)} frames'}"
-    return _act(
+    return act(
         desk,
         shoot.id,
         once,
@@ -209,7 +210,7 @@ def undo(
     desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> Marked:
     """Takes the last action back, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, actor))
+    return act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, actor))
 
 
 @router.post("/redo", responses=STEPPING)
@@ -217,13 +218,13 @@ def redo(
     desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
 ) -> Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-    return _act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, actor))
+    return act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, actor))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
 def get_actions(desk: OnDesk, shoot: OfShoot) -> LastActions:
     """What undo and redo would act on."""
-    return _last_actions(desk.database.connection(), shoot.id)
+    return last_actions(desk.database.connection(), shoot.id)
 
 
 def _step(
@@ -240,49 +241,3 @@ def _step(
         is_now = f"now it would be: {marks.title_of(connection, due)}" if due else "there is none now"
         raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
     return take(connection, shoot_id, actor, now())
-
-
-def _act(
-    desk: Desk,
-    shoot_id: int,
-    once: Once,
-    wanted: Asked,
-    action: Callable[[Connection], Batch | None],
-) -> Marked:
-    """Does something that is journalled, once; tells who listens."""
-    with desk.database.transaction() as connection:
-        earlier = once.earlier(connection)
-        if earlier is None:
-            batch = action(connection)
-            if batch and wanted.show:
-                marks.note_seen(connection, batch.id, wanted.show)
-            once.keep(connection, batch.id if batch else 0)
-        else:
-            batch = marks.batch(connection, earlier) if earlier else None
-        now_marked = marks.current(connection, batch.frame_ids if batch else ())
-        last = _last_actions(connection, shoot_id)
-        shoot = shoots.get(connection, shoot_id)
-        assert shoot is not None
-    if batch and batch.regroups:
-        desk.regroup(shoot_id)
-    elif batch:
-        desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision)
-    return Marked(
-        frames=[
-            FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
-            for i, m in now_marked.items()
-        ],
-        title=batch.title if batch else None,
-        batch=batch.id if batch else None,
-        actions=last,
-        revision=shoot.revision,
-        view=view_after(desk, shoot_id, wanted, now_marked),
-    )
-
-
-def _last_actions(connection: Connection, shoot_id: int) -> LastActions:
-    undo, redo = (
-        ActionRef(batch=step, title=marks.title_of(connection, step)) if step else None
-        for step in marks.next_steps(connection, shoot_id)
-    )
-    return LastActions(undo=undo, redo=redo)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from winnow.core.marks import Decision
+from winnow.core.marks import WORD_FIELDS, Decision
 from winnow.core.warned import Warned
 
 Mask = NDArray[np.bool_]
@@ -18,7 +18,7 @@ WARNINGS = tuple(Warned)
 NUMBERS = ("sigma", "light", "focal", "aperture", "shutter", "iso", "taken")
 """Measured or told by the camera, NaN where not known. sigma: blur at the subject, px; light: stops to the group;
 focal: mm; shutter: s; taken: seconds since 1970 by the camera's own clock, read as if it were UTC."""
-TEXTS = ("label", "camera", "serial", "lens", "folder", "type")
+TEXTS = ("label", "camera", "serial", "lens", "folder", "type", *WORD_FIELDS)
 FLAGS = (
     "lead",
     "unreadable",

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import unicodedata
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from winnow.core.pairing import split_name
+from winnow.core.words import can_be_written, languages_of, list_of, short
 
 MAX_RATING = 5
 MAX_LABEL_LENGTH = 80
@@ -25,19 +25,24 @@ class Decision(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Marks:
     """All marks of one frame. `rating` is 0 (unrated) to 5; `label` is the id of a label or None; `turn`: quarter
-    turns clockwise, 0 to 3."""
+    turns clockwise, 0 to 3; caption, headline, keywords, creator, copyright: see `core.words`."""
 
     decision: Decision = Decision.UNDECIDED
     rating: int = 0
     label: str | None = None
     turn: int = 0
+    caption: str | None = None
+    headline: str | None = None
+    keywords: str | None = None
+    creator: str | None = None
+    copyright: str | None = None
 
     def __post_init__(self) -> None:
         if not 0 <= self.rating <= MAX_RATING:
             raise ValueError(f"A rating is 0 to {MAX_RATING} stars, not {self.rating}.")
         if self.label is not None and not 0 < len(self.label) <= MAX_LABEL_LENGTH:
             raise ValueError(f"A label has 1 to {MAX_LABEL_LENGTH} characters.")
-        if self.label is not None and not all(map(_can_be_written, self.label)):
+        if self.label is not None and not all(map(can_be_written, self.label)):
             raise ValueError("A label holds no control characters.")
         if self.turn not in range(4):
             raise ValueError(f"A picture is turned by 0 to 3 quarters, not {self.turn}.")
@@ -48,13 +53,8 @@ UNMARKED = Marks()
 
 def clean_label(text: str) -> str | None:
     """A label as somebody else wrote it: line breaks become spaces, what cannot be printed goes; None if empty."""
-    written = "".join(c if _can_be_written(c) else " " if c.isspace() else "" for c in text)
+    written = "".join(c if can_be_written(c) else " " if c.isspace() else "" for c in text)
     return written.strip()[:MAX_LABEL_LENGTH].strip() or None
-
-
-def _can_be_written(character: str) -> bool:
-    """Whether XML can hold a character: no control characters, no halves of pairs, no non-characters."""
-    return unicodedata.category(character) not in ("Cc", "Cs") and character not in "\ufffe\uffff"
 
 
 class Field(StrEnum):
@@ -65,11 +65,19 @@ class Field(StrEnum):
     RATING = "rating"
     LABEL = "label"
     TURN = "turn"
+    CAPTION = "caption"
+    HEADLINE = "headline"
+    KEYWORDS = "keywords"
+    CREATOR = "creator"
+    COPYRIGHT = "copyright"
     GROUP = "group"
     POINT = "point"
 
 
-MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL, Field.TURN)
+WORD_FIELDS = (Field.CAPTION, Field.HEADLINE, Field.KEYWORDS, Field.CREATOR, Field.COPYRIGHT)
+"""The fields of `Marks` that hold words."""
+
+MARK_FIELDS = (Field.DECISION, Field.RATING, Field.LABEL, Field.TURN, *WORD_FIELDS)
 """The fields of `Marks`."""
 
 Value: TypeAlias = str | int | None
@@ -111,6 +119,9 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             return replace(marks, turn=value)
         case Field.GROUP | Field.POINT:
             raise ValueError(f"The {field} of a frame is not one of its marks.")
+        case _:
+            words: dict[str, Any] = {field.value: None if value is None else str(value)}
+            return replace(marks, **words)
 
 
 STATES = {Decision.KEEP: "kept", Decision.REJECT: "rejected", Decision.UNDECIDED: "undecided"}
@@ -134,7 +145,14 @@ def in_words(field: Field, value: Value, name_of: Naming = str) -> str:
         return TURNS[int(value or 0)]
     if field is Field.LABEL:
         return f"label {name_of(str(value))}" if value else "no label"
-    return str(value)
+    if value is None:
+        return f"no {field}"
+    texts = languages_of(value).values() if field is Field.CAPTION else _items(field, value)
+    return f"{field} “{short(', '.join(texts))}”"
+
+
+def _items(field: Field, value: Value) -> list[str]:
+    return list_of(value) if field in (Field.KEYWORDS, Field.CREATOR) else [str(value)]
 
 
 def sentence(names: Sequence[str], count: int, values: Mapping[Field, Value], name_of: Naming = str) -> str:

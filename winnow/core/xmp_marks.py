@@ -9,8 +9,9 @@ one that counts: when another program has changed it, ours is out of date and no
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
-from winnow.core.marks import MAX_RATING, Decision, Field, Marks, Value, clean_label, value_of
+from winnow.core.marks import MAX_RATING, WORD_FIELDS, Decision, Field, Marks, Value, clean_label, value_of
 from winnow.core.orientation import turn_between, turned
 
 REJECTED_RATING = -1
@@ -20,13 +21,18 @@ _KEPT = (Decision.KEEP, "pick")
 
 @dataclass(frozen=True, slots=True)
 class XmpMarks:
-    """The five properties that carry marks. None: the property is not there."""
+    """The properties that carry marks. None: the property is not there. Those of words are as marks hold them."""
 
     rating: int | None = None  # xmp:Rating
     label: str | None = None  # xmp:Label
     decision: str | None = None  # winnow:Decision
     stars: int | None = None  # winnow:Stars
     orientation: int | None = None  # tiff:Orientation
+    caption: str | None = None  # dc:description
+    headline: str | None = None  # photoshop:Headline
+    keywords: str | None = None  # dc:subject
+    creator: str | None = None  # dc:creator
+    copyright: str | None = None  # dc:rights
 
 
 def to_xmp(marks: Marks, orientation: int | None = None) -> XmpMarks:
@@ -38,6 +44,7 @@ def to_xmp(marks: Marks, orientation: int | None = None) -> XmpMarks:
         decision=None if marks.decision is Decision.UNDECIDED else marks.decision.value,
         stars=marks.rating if rejected and marks.rating else None,
         orientation=turned(orientation, marks.turn) if orientation and marks.turn else None,
+        **_words(marks),
     )
 
 
@@ -47,11 +54,12 @@ def from_xmp(found: XmpMarks, orientation: int | None = None) -> Marks:
     turn = turn_between(orientation, found.orientation) if orientation and found.orientation else 0
     rating = found.rating or 0
     label = clean_label(found.label or "")
+    words = _words(found)
     if rating < 0:
         stars = found.stars if found.decision == Decision.REJECT and found.stars else 0
-        return Marks(Decision.REJECT, _clamp(stars), label, turn)
+        return Marks(Decision.REJECT, _clamp(stars), label, turn, **words)
     kept = found.decision in _KEPT
-    return Marks(Decision.KEEP if kept else Decision.UNDECIDED, _clamp(rating), label, turn)
+    return Marks(Decision.KEEP if kept else Decision.UNDECIDED, _clamp(rating), label, turn, **words)
 
 
 def stated(found: XmpMarks, orientation: int | None = None) -> dict[Field, Value]:
@@ -65,7 +73,14 @@ def stated(found: XmpMarks, orientation: int | None = None) -> dict[Field, Value
         said[Field.LABEL] = marks.label
     if orientation and found.orientation:
         said[Field.TURN] = marks.turn
+    for field in WORD_FIELDS:
+        if (text := value_of(marks, field)) is not None:
+            said[field] = text
     return said
+
+
+def _words(found: Marks | XmpMarks) -> dict[str, Any]:
+    return {field.value: getattr(found, field.value) for field in WORD_FIELDS}
 
 
 def _clamp(rating: int) -> int:

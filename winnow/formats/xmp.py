@@ -12,10 +12,12 @@ import threading
 
 from lxml import etree
 
+from winnow.core.marks import WORD_FIELDS
 from winnow.core.xmp_marks import XmpMarks
+from winnow.formats import xmp_words
+from winnow.formats.xmp_words import NS_DC, NS_PHOTOSHOP, NS_RDF
 
 NS_X = "adobe:ns:meta/"
-NS_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 NS_XMP = "http://ns.adobe.com/xap/1.0/"
 NS_TIFF = "http://ns.adobe.com/tiff/1.0/"
 NS_WINNOW = "urn:winnow:xmp:1.0/"
@@ -37,7 +39,7 @@ _OPEN = {
     NS_XMP,
     NS_WINNOW,
     "http://www.w3.org/XML/1998/namespace",
-    "http://purl.org/dc/elements/1.1/",
+    NS_DC,
     "http://ns.adobe.com/xap/1.0/mm/",
     "http://ns.adobe.com/xap/1.0/rights/",
     "http://ns.adobe.com/xap/1.0/bj/",
@@ -46,7 +48,7 @@ _OPEN = {
     "http://ns.adobe.com/xap/1.0/sType/ResourceRef#",
     "http://ns.adobe.com/xmp/1.0/DynamicMedia/",
     "http://ns.adobe.com/xmp/sType/Area#",
-    "http://ns.adobe.com/photoshop/1.0/",
+    NS_PHOTOSHOP,
     NS_TIFF,
     "http://ns.adobe.com/exif/1.0/",
     "http://ns.adobe.com/exif/1.0/aux/",
@@ -86,6 +88,7 @@ class Packet:
             decision=self._get(DECISION),
             stars=_whole(self._get(STARS)),
             orientation=_whole(self._get(ORIENTATION)),
+            **xmp_words.read(self._descriptions),
         )
 
     @property
@@ -120,8 +123,11 @@ class Packet:
         prefixes = _PREFIXES
         if marks.orientation is not None:  # where nothing is to be said of it, what stands there stays
             values[ORIENTATION] = str(marks.orientation)
-            prefixes = _PREFIXES | {NS_TIFF: "tiff"}
-        for tag in values:
+            prefixes = prefixes | {NS_TIFF: "tiff"}
+        words = self._words_to_write(marks)
+        if words:
+            prefixes = prefixes | xmp_words.PREFIXES
+        for tag in (*values, *(xmp_words.TAGS[name] for name in words)):
             self._remove(tag)
         if self._descriptions:
             description = self._descriptions[0]
@@ -138,7 +144,17 @@ class Packet:
                 raise XmpError(
                     "A label with control characters cannot stand in XMP: change the label."
                 ) from None
+        xmp_words.write(description, words)
         return etree.tostring(root.getroottree(), encoding="utf-8")
+
+    def _words_to_write(self, marks: XmpMarks) -> dict[str, str | None]:
+        """The words that are not there already: a property that says the same stays as it is, to the letter."""
+        there = xmp_words.read(self._descriptions)
+        changed = {field.value: getattr(marks, field.value) for field in WORD_FIELDS}
+        changed = {name: text for name, text in changed.items() if text != there[name]}
+        if "copyright" in changed:
+            changed["copyright"] = xmp_words.copyright_with(self._descriptions, changed["copyright"])
+        return changed
 
     def _get(self, tag: str) -> str | None:
         for description in self._descriptions:

@@ -8,7 +8,7 @@ from contextlib import suppress
 from pathlib import Path
 from sqlite3 import Connection
 
-from winnow.core.marks import MARK_FIELDS, UNMARKED, Decision, Marks, value_of, with_value
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Marks, value_of, with_value
 from winnow.formats.fingerprint import digest_of_bytes
 from winnow.formats.opening import read_plain
 from winnow.handoff.sidecars import marks_in
@@ -16,6 +16,7 @@ from winnow.pipeline.scan import HOLDING_MARKER, date_of, mtime_of
 from winnow.store import bases, frames, labels, plans
 from winnow.store.bases import Base
 from winnow.store.database import display
+from winnow.store.mark_rows import marks_of, values
 from winnow.store.plans import PlanKind, Step
 
 PLACES = {
@@ -81,7 +82,7 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
         if value_of(there, name) == value_of(here, name):
             agreed = with_value(agreed, name, value_of(here, name))
     _note_sidecar(connection, step, agreed, step.content)
-    return json.dumps(_as_json(before.marks if before else None))
+    return json.dumps(values(before.marks) if before else None)
 
 
 def sidecar_put_back(connection: Connection, step: Step) -> None:
@@ -90,12 +91,8 @@ def sidecar_put_back(connection: Connection, step: Step) -> None:
         plans.sidecar_removed(connection, step.frame_id, step.target)
         return
     before = json.loads(step.base or "null")
-    marks = Marks(Decision(before[0]), *before[1:]) if before else UNMARKED
+    marks = marks_of(before) if before else UNMARKED
     _note_sidecar(connection, step, marks, step.previous)
-
-
-def _as_json(marks: Marks | None) -> list[object] | None:
-    return [marks.decision.value, marks.rating, marks.label, marks.turn] if marks else None
 
 
 def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:

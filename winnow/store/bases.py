@@ -7,9 +7,10 @@ import sqlite3
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from winnow.core.marks import Decision, Marks
+from winnow.core.marks import Marks
 from winnow.store.database import from_blob, move_below, to_blob
 from winnow.store.frames import ListedFile
+from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,25 +41,13 @@ def of_shoot(connection: sqlite3.Connection, shoot_id: int) -> dict[int, dict[st
 
 
 def _base(row: sqlite3.Row) -> Base:
-    marks = Marks(Decision(row["decision"]), row["rating"], row["label"], row["turn"])
-    return Base(from_blob(row["path"]), row["digest"], row["at"], marks)
+    return Base(from_blob(row["path"]), row["digest"], row["at"], marks_of(row))
 
 
 def keep(connection: sqlite3.Connection, frame_id: int, base: Base) -> None:
-    marks = base.marks
     connection.execute(
-        """INSERT OR REPLACE INTO base (frame_id, path, digest, at, decision, rating, label, turn)
-           VALUES (?, ?, ?, ?, ?, ?, ?, ?)""",
-        (
-            frame_id,
-            to_blob(base.path),
-            base.digest,
-            base.at,
-            marks.decision,
-            marks.rating,
-            marks.label,
-            marks.turn,
-        ),
+        f"INSERT OR REPLACE INTO base (frame_id, path, digest, at, {COLUMNS}) VALUES (?, ?, ?, ?, {PLACES})",
+        (frame_id, to_blob(base.path), base.digest, base.at, *values(base.marks)),
     )
 
 

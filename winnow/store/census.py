@@ -19,7 +19,7 @@ from winnow.core.cover import cover_worth
 from winnow.core.facets.kinds import Counted, Ground
 from winnow.core.filters import FrameFilter
 from winnow.core.labels import LabelSet
-from winnow.core.marks import MAX_RATING, Decision
+from winnow.core.marks import MAX_RATING, WORD_FIELDS, Decision
 from winnow.store.database import from_blob
 from winnow.store.frames import FramePlace
 
@@ -43,7 +43,8 @@ class Tally:
 
 CHANGED = """
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
-           coalesce(mark.rating, 0) AS rating, mark.label AS label, warnings, coalesce(faces, -1) AS faces, looks,
+           coalesce(mark.rating, 0) AS rating, mark.label AS label, caption, headline, keywords, creator,
+           copyright, warnings, coalesce(faces, -1) AS faces, looks,
            sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
            coalesce(CASE WHEN mark.turn % 2 THEN height ELSE width END, 0) AS width,
            coalesce(CASE WHEN mark.turn % 2 THEN width ELSE height END, 0) AS height,
@@ -55,11 +56,15 @@ CHANGED = """
            EXISTS (SELECT 1 FROM file WHERE file.frame_id = frame.id AND role = 'picture') AS picture,
            CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
              THEN NOT EXISTS (
-               SELECT 1 FROM base WHERE base.frame_id = frame.id AND base.label IS mark.label
+               SELECT 1 FROM base WHERE base.frame_id = frame.id
                AND base.decision = coalesce(mark.decision, 'undecided')
-               AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0))
+               AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0)
+               AND base.label IS mark.label AND base.caption IS mark.caption AND base.headline IS mark.headline
+               AND base.keywords IS mark.keywords AND base.creator IS mark.creator
+               AND base.copyright IS mark.copyright)
              ELSE coalesce(
-               mark.decision <> 'undecided' OR mark.rating > 0 OR mark.label IS NOT NULL OR mark.turn > 0, 0)
+               mark.decision <> 'undecided' OR mark.rating > 0 OR mark.turn > 0 OR coalesce(
+                 mark.label, mark.caption, mark.headline, mark.keywords, mark.creator, mark.copyright) NOTNULL, 0)
            END AS unwritten
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """
@@ -170,7 +175,7 @@ class Census:
         for name, source in NUMBERS.items():
             columns.numbers[name][at] = np.array(of[source], np.float64)
         columns.numbers["taken"][at] = [_seconds(at) for at in of["captured_at"]]
-        for name in ("label", "camera", "serial", "lens"):
+        for name in ("label", "camera", "serial", "lens", *WORD_FIELDS):
             columns.texts[name].codes[at] = [columns.texts[name].code(word) for word in of[name]]
         names = [str(name) for name in of["name"]]
         folders = [name.rpartition("/")[0] or "." for name in names]

@@ -12,7 +12,6 @@ from winnow.core.marks import (
     MARK_FIELDS,
     UNMARKED,
     Change,
-    Decision,
     Field,
     Marks,
     Value,
@@ -23,6 +22,7 @@ from winnow.core.marks import (
 from winnow.core.points import Point
 from winnow.store import evidence, shoots
 from winnow.store.database import in_chunks, places
+from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,11 +43,8 @@ def current(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[in
     """The marks of each frame."""
     found = dict.fromkeys(frame_ids, UNMARKED)
     for some in in_chunks(list(found)):
-        for frame_id, decision, rating, label, turn in connection.execute(
-            f"SELECT frame_id, decision, rating, label, turn FROM mark WHERE frame_id IN ({places(some)})",
-            some,
-        ):
-            found[frame_id] = Marks(Decision(decision), rating, label, turn)
+        for row in connection.execute(f"SELECT * FROM mark WHERE frame_id IN ({places(some)})", some):
+            found[row["frame_id"]] = marks_of(row)
     return found
 
 
@@ -301,10 +298,8 @@ def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes
     for change in (c for c in changes if c.field in MARK_FIELDS):
         state[change.frame_id] = with_value(state[change.frame_id], change.field, change.after)
     connection.executemany(
-        """INSERT INTO mark (frame_id, decision, rating, label, turn) VALUES (?, ?, ?, ?, ?)
-           ON CONFLICT (frame_id) DO UPDATE SET decision = excluded.decision, rating = excluded.rating,
-           label = excluded.label, turn = excluded.turn""",
-        [(i, marks.decision, marks.rating, marks.label, marks.turn) for i, marks in state.items()],
+        f"INSERT OR REPLACE INTO mark (frame_id, {COLUMNS}) VALUES (?, {PLACES})",
+        [(i, *values(marks)) for i, marks in state.items()],
     )
     connection.executemany("UPDATE frame SET revision = ? WHERE id = ?", [(revision, i) for i in state])
 

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from winnow.core.marks import Decision, Marks
+from winnow.core.marks import Marks
 from winnow.store import bases, frames, shoots
 from winnow.store.database import from_blob, move_below, to_blob
+from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
 
 class PlanKind(StrEnum):
@@ -142,8 +143,8 @@ def make(
     ).lastrowid
     assert plan_id is not None
     connection.executemany(
-        "INSERT INTO plan_frame VALUES (?, ?, ?, ?, ?)",
-        [(plan_id, i, marks.decision, marks.rating, marks.label) for i, marks in rests_on.items()],
+        f"INSERT INTO plan_frame (plan_id, frame_id, {COLUMNS}) VALUES (?, ?, {PLACES})",
+        [(plan_id, i, *values(marks)) for i, marks in rests_on.items()],
     )
     connection.executemany(
         "INSERT INTO step (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns)"
@@ -238,7 +239,7 @@ def first_steps(connection: sqlite3.Connection, plan_id: int, count: int) -> lis
 def rests_on(connection: sqlite3.Connection, plan_id: int) -> dict[int, Marks]:
     """The frames that a plan is made of, as they were marked then."""
     rows = connection.execute("SELECT * FROM plan_frame WHERE plan_id = ?", (plan_id,))
-    return {row["frame_id"]: Marks(Decision(row["decision"]), row["rating"], row["label"]) for row in rows}
+    return {row["frame_id"]: marks_of(row) for row in rows}
 
 
 def set_differs(connection: sqlite3.Connection, plan: Plan, differs: Sequence[str]) -> None:

@@ -35,6 +35,7 @@ from winnow.core.facets.own import (
     moment_of,
     moment_said,
 )
+from winnow.core.facets.words import Worded
 from winnow.core.marks import Decision
 from winnow.core.warned import IN_WORDS, Warned
 
@@ -183,6 +184,11 @@ FACETS: tuple[Facet, ...] = (
         example="1/500–1/60 s",
     ),
     Numbers("iso", "ISO", _number("iso"), before="ISO ", logarithmic=True, example="ISO 100–800"),
+    Worded("keywords", "Keywords", "keyword", "with keywords", "no keywords", exact=True),
+    Worded("caption", "Caption", "caption", "with a caption", "no caption"),
+    Worded("headline", "Headline", "headline", "with a headline", "no headline"),
+    Worded("creator", "Creator", "creator", "with a creator", "no creator", exact=True),
+    Worded("copyright", "Copyright", "copyright", "with a copyright", "no copyright"),
     Named("camera", "Camera", "camera", "camera"),
     Named("lens", "Lens", "lens", "lens"),
     Named("serial", "Serial number", "serial", "serial"),

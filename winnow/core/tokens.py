@@ -1,0 +1,60 @@
+"""Texts with tokens in braces, filled in for each frame: `{date} {title} {counter:3}`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+TOKENS: Mapping[str, str] = {
+    "date": "the day it was taken, as 2026-10-17; {date:%d.%m.%Y} in another form",
+    "time": "the time it was taken, as 16:42; {time:%H:%M:%S} in another form",
+    "counter": "counted from 1 in the order on screen; {counter:3} with three digits",
+    "camera": "the camera",
+    "title": "the title of the shoot",
+    "scene": "the number of the scene",
+    "name": "the name of the file without its ending",
+}
+"""What each token stands for."""
+
+_TOKEN = re.compile(r"\{(" + "|".join(TOKENS) + r")(?::([^{}]*))?\}")
+MOST_DIGITS = 9
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What tokens say of a frame. scene, counter: from 1."""
+
+    taken: datetime | None
+    camera: str
+    title: str
+    scene: int
+    name: str
+    counter: int
+
+
+def has_tokens(text: str) -> bool:
+    return _TOKEN.search(text) is not None
+
+
+def fill(text: str, about: About) -> str:
+    """The text with its tokens filled in; what is not known leaves nothing, braces around anything else stay."""
+    return _TOKEN.sub(lambda found: _value(found[1], found[2], about, found[0]), text)
+
+
+def _value(token: str, form: str | None, about: About, written: str) -> str:
+    if token in ("date", "time"):
+        return _moment(about.taken, form or ("%Y-%m-%d" if token == "date" else "%H:%M"))
+    if token == "counter" and form:
+        return str(about.counter).zfill(int(form)) if form in map(str, range(1, MOST_DIGITS + 1)) else written
+    return written if form else str(getattr(about, token))
+
+
+def _moment(taken: datetime | None, form: str) -> str:
+    if taken is None:
+        return ""
+    try:
+        return taken.strftime(form)
+    except (ValueError, UnicodeEncodeError):
+        return ""
