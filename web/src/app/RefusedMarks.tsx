@@ -4,6 +4,7 @@ import { labelOf } from "../shoot/labels";
 import type { Entry } from "../shoot/outbox/entry";
 import { sendAgain, settle } from "../shoot/outbox/outbox";
 import { useShoot } from "../shoot/store";
+import type { WordsChange } from "../shoot/words";
 import { Button } from "../ui/controls";
 import { count, shortName } from "../ui/format";
 import { DECISION_WORDS } from "../ui/marks";
@@ -54,15 +55,32 @@ function Elsewhere({ entry }: { entry: Entry }) {
 
 function titleOf({ act, shootId, at }: Entry): string {
   const time = new Date(at).toTimeString().slice(0, 5);
-  if (act.kind !== "mark") return time;
+  if (act.kind !== "mark" && act.kind !== "words") return time;
   const { shootId: here, frames } = useShoot.getState();
   const [first, ...more] = act.frameIds;
   const name = shootId === here && first !== undefined ? frames.get(first)?.name : undefined;
   const what = more.length || !name ? count(act.frameIds.length, "frame") : shortName(name);
+  if (act.kind === "words") return `${what}: ${saidIn(act.words)} (${time})`;
   const values = [
     act.decision && DECISION_WORDS[act.decision],
     act.rating !== undefined && count(act.rating, "star"),
     act.label !== undefined && (act.label ? `label ${labelOf(act.label)?.name ?? act.label}` : "no label"),
   ];
   return `${what}: ${values.filter(Boolean).join(", ")} (${time})`;
+}
+
+/** The words themselves: nothing that was typed is out of reach. */
+function saidIn(words: WordsChange): string {
+  const {
+    captions = {},
+    headline,
+    copyright,
+    creators = [],
+    add_keywords = [],
+    remove_keywords = [],
+  } = words;
+  const said = [...Object.values(captions), headline, copyright, ...(creators ?? []), ...add_keywords];
+  return (
+    [...said.filter(Boolean), ...remove_keywords.map((word) => `not ${word}`)].join(", ") || "words taken off"
+  );
 }

@@ -5,6 +5,7 @@ import { History } from "../panels/history/History";
 import { Legend } from "../panels/labels/Legend";
 import { usePanels } from "../panels/shown";
 import { Spine } from "../panels/spine/Spine";
+import { Words } from "../panels/words/Words";
 import { Bench } from "../screens/bench/Bench";
 import { Handoff } from "../screens/handoff/Handoff";
 import { Wall } from "../screens/wall/Wall";
@@ -42,6 +43,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       <div className="flex min-h-0 flex-1">
         {loaded && spine && hasPictures && !isBare && <Spine />}
         {loaded ? <Shown /> : <Opening />}
+        {loaded && hasPictures && <Words />}
         {loaded && hasPictures && <History />}
         {loaded && hasPictures && <Legend />}
       </div>

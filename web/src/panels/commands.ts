@@ -4,10 +4,12 @@ import type { Command } from "../keys/command";
 import { HISTORY } from "./history/commands";
 import { LEGEND } from "./labels/commands";
 import { togglePanel } from "./shown";
+import { WORDS } from "./words/commands";
 
 export const PANELS: Command[] = [
   LEGEND,
   HISTORY,
+  WORDS,
   {
     id: "panels",
     title: "Only the picture",

@@ -9,6 +9,8 @@ interface Shown {
   legend: boolean;
   /** What was done. */
   history: boolean;
+  /** Caption, keywords and the rest. */
+  words: boolean;
   /** Only the pictures: no panel at all. */
   bare: boolean;
 }
@@ -18,6 +20,7 @@ export const usePanels = create<Shown>(() => ({
   evidence: true,
   legend: false,
   history: false,
+  words: false,
   bare: false,
 }));
 

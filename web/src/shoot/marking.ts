@@ -8,7 +8,7 @@ import { tell } from "./errors";
 import type { Filter } from "./filter";
 import { keepUp, learnMarks, noteOwnChange, refresh, showWaiting } from "./frames";
 import { activate } from "./moving";
-import { waitingOn } from "./outbox/entry";
+import { isKept, waitingOn } from "./outbox/entry";
 import { isBusy, type Outcome, onOutcome, putIn, useOutbox } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
@@ -121,7 +121,7 @@ function take(outcome: Outcome) {
   const { act, key } = entry;
   const isStep = act.kind === "undo" || act.kind === "redo";
   if (!partial && !isStep) noteBatch(key, answer?.batch ?? entry.sent?.batch ?? null);
-  if (problem !== undefined && act.kind !== "mark") tell(new Error(problem));
+  if (problem !== undefined && !isKept(act)) tell(new Error(problem));
   if (get().shootId !== entry.shootId) return;
   if (!answer) {
     if (problem === undefined) set({ lastAction: `nothing to ${act.kind}` });

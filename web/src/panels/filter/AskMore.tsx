@@ -17,6 +17,7 @@ export function askMore() {
 
 const ROOMS: [string, string[]][] = [
   ["Marks", ["decision", "rating", "label", "unwritten"]],
+  ["Words", ["keywords", "caption", "headline", "creator", "copyright"]],
   ["Evidence", ["warning", "faces", "eyes", "sigma", "light"]],
   ["Group", ["similar", "size", "lead", "progress"]],
   ["Capture", ["focal", "aperture", "shutter", "iso", "camera", "lens", "serial"]],

@@ -1,17 +1,13 @@
 import { useRef } from "react";
 import type { Label, LabelSet } from "../../shoot/labels";
 import { Button } from "../../ui/controls";
+import { saveFile } from "../../ui/saveFile";
 import { SHAPES } from "../../ui/shapes";
 import { COLOURS } from "./looks";
 
 /** Labels as a file that is saved. */
 export function exportLabels(set: LabelSet) {
-  const file = new Blob([`${JSON.stringify(set, null, 2)}\n`], { type: "application/json" });
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(file);
-  link.download = "labels.json";
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveFile("labels.json", `${JSON.stringify(set, null, 2)}\n`, "application/json");
 }
 
 /** Reads labels from a file. */

@@ -2,12 +2,15 @@
 
 import type { Marked, Regrouping } from "../../api/client";
 import type { MarkValues, MarkWish, Waiting } from "../waiting";
+import type { WordsChange } from "../words";
 
 export type Act =
   | ({ kind: "mark"; frameIds: number[] } & MarkWish)
   /** among: the frames of the group that were in view. */
   | { kind: "keep-lead"; frameId: number; rejectRest: boolean; among: number[] }
   | { kind: "regroup"; frameId: number; action: Regrouping }
+  /** What is said of frames in words. */
+  | { kind: "words"; frameIds: number[]; words: WordsChange }
   /** What matters in a frame: a point, px of the full picture. */
   | { kind: "point"; frameId: number; x: number; y: number }
   /** batch: the action that is meant; null: the one that is last when this one's turn comes. */
@@ -43,6 +46,12 @@ export function renewed(entry: Entry): Entry {
       .replaceAll('"decision":"pick"', '"decision":"keep"')
       .replaceAll('"kind":"accept-lead"', '"kind":"keep-lead"'),
   );
+}
+
+/** Whether it stays on the list with the reason when the server will not have it; of anything else, being told is
+ * enough. */
+export function isKept({ kind }: Act): boolean {
+  return kind === "mark" || kind === "words";
 }
 
 /** What the frames of a shoot look like with all that waits. */

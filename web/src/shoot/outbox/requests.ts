@@ -60,6 +60,18 @@ function sendWhole(entry: Entry, act: Exclude<Act, { kind: "mark" }>, query: Que
       .POST("/api/shoots/{shoot_id}/groups", { ...how(entry, entry.key, query, body), body })
       .then(unwrap);
   }
+  if (act.kind === "words") {
+    const body = {
+      frame_ids: act.frameIds,
+      captions: {},
+      add_keywords: [],
+      remove_keywords: [],
+      ...act.words,
+    };
+    return api
+      .POST("/api/shoots/{shoot_id}/words", { ...how(entry, entry.key, query, body), body })
+      .then(unwrap);
+  }
   if (act.kind === "point") {
     const body = { frame_id: act.frameId, x: act.x, y: act.y };
     return api

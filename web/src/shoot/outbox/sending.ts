@@ -3,7 +3,7 @@
 import { ApiError, api, isNobodyThere } from "../../api/client";
 import { noteLost, whenFound } from "../../api/connection";
 import { inWords } from "../../api/words";
-import { type Entry, informed, meansTheLast, unmeant } from "./entry";
+import { type Entry, informed, isKept, meansTheLast, unmeant } from "./entry";
 import { isShared, readOutbox, report, settle, useOutbox, waits } from "./outbox";
 import { type Sent, sendNext } from "./requests";
 
@@ -108,7 +108,6 @@ async function refusedBy(entry: Entry, problem: unknown): Promise<boolean> {
   tries.delete(entry.key);
   const words = inWords(problem);
   report({ entry, answer: null, problem: words });
-  // A mark stays on the list with the reason; of anything else, being told is enough.
-  await settle(entry, entry.act.kind === "mark" ? { ...entry, refused: words } : null, unmeant);
+  await settle(entry, isKept(entry.act) ? { ...entry, refused: words } : null, unmeant);
   return true;
 }

@@ -1,0 +1,42 @@
+/** Words on frames: said like marks, and undone like them. */
+
+import { newKey } from "../api/client";
+import type { components } from "../api/schema";
+import { putIn } from "./outbox/outbox";
+import type { ShootState } from "./store";
+import { useShoot } from "./store";
+import { noteStep } from "./trail";
+
+type Schemas = components["schemas"];
+export type CommonWords = Schemas["CommonWords"];
+export type HeldText = Schemas["HeldText"];
+export type Template = Schemas["TemplateView"];
+export type KeywordOffer = Schemas["KeywordOffer"];
+
+/** What is to become of the words of frames; what is left out stays. */
+export type WordsChange = Partial<Omit<Schemas["WordsWish"], "frame_ids">>;
+
+/** Changes the words of frames, as one action. */
+export function sayWords(frameIds: number[], words: WordsChange) {
+  if (!frameIds.length) return;
+  const key = newKey();
+  noteStep(key, [], []);
+  void putIn(useShoot.getState().shootId, key, { kind: "words", frameIds, words });
+}
+
+/** The frames that words are said of: the selection, in the order on screen, or the frame that the person is at. */
+export function wordScope({ selection, active, places }: ShootState): number[] {
+  if (!selection.size) return active === null ? [] : [active];
+  return [...selection].sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0));
+}
+
+/** What a template says, as a change. */
+export function changeOf({ caption, headline, keywords, creators, copyright }: Template): WordsChange {
+  return {
+    ...(caption && { captions: { "x-default": caption } }),
+    ...(headline && { headline }),
+    ...(keywords?.length && { add_keywords: keywords }),
+    ...(creators?.length && { creators }),
+    ...(copyright && { copyright }),
+  };
+}
