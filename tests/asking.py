@@ -198,7 +198,7 @@ SAID = {
         '{"x-default": "Boats, at [the] quay"}',
         '{"x-default": "Quay", "de": "Boote \\"am\\" Kai"}',
     ],
-    Field.HEADLINE: ["[Boats]", "{quay}", "Boats or not"],
+    Field.HEADLINE: ["[1]", "{quay}", "Boats or not"],
     Field.KEYWORDS: ['["boat", "Quay, old"]', '["boats"]', '["with \\"quotes\\"", "or"]'],
     Field.CREATOR: ['["Íde", "Zoë or so"]', '["íde"]'],
     Field.COPYRIGHT: ["© 2026, Íde", "not free"],

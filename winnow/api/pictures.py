@@ -29,6 +29,7 @@ from winnow.core.pairing import Role
 from winnow.formats.display import shown_as
 from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.opening import open_plain
+from winnow.formats.tiny import tiny
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.intake import CRASHED
@@ -125,6 +126,15 @@ def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
         return Response(status_code=204, headers=NOT_KEPT)
     code = _code_of(desk, frame_id, _turn_of(version))
     return Response(jpeg if code is None else shown_as(jpeg, code), media_type=JPEG, headers=FOR_EVER)
+
+
+@router.get("/pictures/{frame_id}/{version}/tiny", response_class=Response, responses=_of_type(JPEG))
+def get_tiny(desk: OnDesk, frame_id: Id, version: Version) -> Response:
+    """A picture of some hundred pixels, where hundreds are shown; there once the thumbnail is."""
+    _, kept = _kept(desk, frame_id, version, Kind.THUMB)
+    if kept is None:
+        raise ProblemError(Code.PICTURE_CHANGED, "Its thumbnail is not made yet: ask again soon.")
+    return Response(_turned(tiny(kept), _turn_of(version)), media_type=JPEG, headers=FOR_EVER)
 
 
 @router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))

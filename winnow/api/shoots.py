@@ -23,7 +23,7 @@ from winnow.api.models.base import Revision, moment
 from winnow.api.models.folders import FolderMatch, FolderPath, FolderWish
 from winnow.api.models.frames import FrameAddress, Frames, StageName
 from winnow.api.models.shoots import Position, Progress, ShootCard
-from winnow.api.models.viewing import View
+from winnow.api.models.viewing import ColumnName, ColumnsView, View
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
 from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
@@ -238,6 +238,13 @@ def get_view(
         **counts(tally),
     )
     return Response(view.model_dump_json(), media_type="application/json", headers=condition.headers)
+
+
+@router.get("/{shoot_id}/columns", response_model=ColumnsView, responses=answers(*SHOOT_PROBLEMS))
+def get_columns(desk: OnDesk, shoot: OfShoot, names: Annotated[list[ColumnName], Query()]) -> Response:
+    """Some of what is known of frames, of all of them at once: to sort them by, and for tables."""
+    ids, columns = desk.census(shoot.id).told(desk.database.connection(), names)
+    return Response(json.dumps({"ids": ids, "columns": columns}), media_type="application/json")
 
 
 @router.post("/{shoot_id}/look", status_code=204, responses=answers(*SHOOT_PROBLEMS))

@@ -11,6 +11,7 @@ import json
 import unicodedata
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import TypeAlias
 
 LONGEST_TEXT = 10_000
@@ -64,6 +65,20 @@ def languages_form(texts: ByLanguage) -> str | None:
 def languages_of(held: object) -> dict[str, str]:
     """The texts by language that marks hold."""
     return dict(json.loads(str(held))) if held else {}
+
+
+@lru_cache(maxsize=1 << 17)
+def parts(field: str, held: str) -> tuple[str, ...]:
+    """The texts in what marks hold in a field: items of a list, texts of a caption, or the text itself."""
+    if field == "caption":
+        return tuple(languages_of(held).values())
+    return tuple(list_of(held)) if field in ("keywords", "creator") else (held,)
+
+
+def spoken(field: str, held: str) -> str:
+    """What marks hold in a field, on one line; of a caption the first."""
+    said = parts(field, held)
+    return short(said[0] if field == "caption" else ", ".join(said), 200)
 
 
 def short(text: str, limit: int = 48) -> str:

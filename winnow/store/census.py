@@ -20,6 +20,7 @@ from winnow.core.facets.kinds import Counted, Ground
 from winnow.core.filters import FrameFilter
 from winnow.core.labels import LabelSet
 from winnow.core.marks import MAX_RATING, WORD_FIELDS, Decision
+from winnow.core.words import spoken
 from winnow.store.database import from_blob
 from winnow.store.frames import FramePlace
 
@@ -113,6 +114,29 @@ class Census:
         with self._lock:
             self._bring_up(connection)
             return filters.counts(wanted, self._ground(labels))
+
+    def told(
+        self, connection: sqlite3.Connection, names: Sequence[str]
+    ) -> tuple[list[int], dict[str, list[float | str | None]]]:
+        """The ids of the frames in the shoot, in capture order, and for some of the columns of `core.columns` their
+        values in that order; None: not known, or there is none."""
+        with self._lock:
+            self._bring_up(connection)
+            order, columns = self._in_order(), self._columns
+            found: dict[str, list[float | str | None]] = {}
+            for name in names:
+                if name in columns.texts:
+                    texts = columns.texts[name]
+                    said: list[str | None] = [spoken(name, word) for word in texts.words]
+                    said.append(None)  # for a code of −1
+                    found[name] = [said[code] for code in texts.codes[order].tolist()]
+                elif name in columns.numbers:
+                    figures = columns.numbers[name][order]
+                    found[name] = [None if np.isnan(one) else one for one in figures.tolist()]
+                else:
+                    least = 0 if name == "faces" else 1
+                    found[name] = [n if n >= least else None for n in columns.whole[name][order].tolist()]
+            return self._ids[order].tolist(), found
 
     def overview(self, connection: sqlite3.Connection, labels: LabelSet) -> tuple[Tally, int | None]:
         """All counts, and the frame that stands for the shoot: the best for it (`cover_worth`), from some way in."""

@@ -97,7 +97,7 @@ export function unwrap<T>({ data, error, response }: Answer<T>): T {
   );
 }
 
-export type PictureKind = "glimpse" | "first" | "thumb" | "medium" | "preview" | "full" | "plain";
+export type PictureKind = "glimpse" | "tiny" | "first" | "thumb" | "medium" | "preview" | "full" | "plain";
 
 /** The address of a picture; it holds the content version and may be kept for ever. */
 export function pictureUrl(frame: { id: number; version: string }, kind: PictureKind): string {
@@ -106,6 +106,11 @@ export function pictureUrl(frame: { id: number; version: string }, kind: Picture
 
 export function hasThumbnail({ stage }: Frame): boolean {
   return stage === "thumbnail" || stage === "preview";
+}
+
+/** A picture for where hundreds are shown, or a glimpse until it can be made. */
+export function tinyUrl(frame: Frame): string {
+  return pictureUrl(frame, hasThumbnail(frame) ? "tiny" : "glimpse");
 }
 
 /** The best small picture there is: the thumbnail, or a glimpse until it is made. */

@@ -1,6 +1,5 @@
 import { Link } from "wouter";
 import { FilterLine, hasOwnLine } from "../panels/filter/FilterLine";
-import { SizeSlider } from "../screens/wall/SizeSlider";
 import { goToScreen } from "../shoot/address";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
@@ -38,7 +37,6 @@ export function Header({ screen }: { screen: Screen }) {
       </nav>
       {screen !== "handoff" && <FilterLine />}
       <span className={`flex-1 ${ownLine ? "" : "hidden max-[1100px]:block"}`} />
-      {screen === "wall" && <SizeSlider />}
       <Preparing />
     </header>
   );

@@ -8,10 +8,10 @@ import { goToScreen, openLargeView } from "./address";
 import { decide, goesOnAfter, label, rate, turn, whereTo } from "./deciding";
 import { regroup } from "./grouping";
 import { labelCommands } from "./labelCommands";
+import { line } from "./line";
 import { keepLead, redoMark, undoMark } from "./marking";
-import { activate, groupNeighbour, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
+import { activate, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { choosePaint } from "./painting";
-import { useShoot } from "./store";
 
 export interface Ground {
   /** The frames that a mark acts on: what is in sight, or nothing. */
@@ -20,6 +20,8 @@ export interface Ground {
   active: () => number | null;
   /** The frame that a step leads to. */
   step: (by: 1 | -1) => number | null;
+  /** The frame that the arrow down (+1) or up (−1) leads to: of another group, wherever groups stand together. */
+  below: (by: 1 | -1) => number | null;
   /** Whether the scope is a selection: then no mark goes on by itself. */
   isSelecting: () => boolean;
   /** Whether frames are held against one another. */
@@ -163,7 +165,7 @@ export function moveCommands(ground: Ground): Command[] {
       section: "Move",
       keys: ["arrowdown"],
       repeats: true,
-      run: (at) => activate(groupNeighbour(1), at),
+      run: (at) => activate(ground.below(1), at),
     },
     {
       id: "previous-group",
@@ -171,7 +173,7 @@ export function moveCommands(ground: Ground): Command[] {
       section: "Move",
       keys: ["arrowup"],
       repeats: true,
-      run: (at) => activate(groupNeighbour(-1), at),
+      run: (at) => activate(ground.below(-1), at),
     },
     {
       id: "next-open-group",
@@ -210,14 +212,14 @@ export function moveCommands(ground: Ground): Command[] {
       title: "First frame",
       section: "Move",
       keys: ["home"],
-      run: (at) => activate(useShoot.getState().visible[0] ?? null, at),
+      run: (at) => activate(line().ids[0] ?? null, at),
     },
     {
       id: "last",
       title: "Last frame",
       section: "Move",
       keys: ["end"],
-      run: (at) => activate(useShoot.getState().visible.at(-1) ?? null, at),
+      run: (at) => activate(line().ids.at(-1) ?? null, at),
     },
   ];
 }

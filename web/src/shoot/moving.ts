@@ -2,6 +2,7 @@
 
 import { api, type Progress } from "../api/client";
 import { asked } from "../ui/timing";
+import { line } from "./line";
 import { useShoot } from "./store";
 import { latest } from "./underWay";
 import { goneOn, wayOut } from "./view";
@@ -50,11 +51,12 @@ function groupOf(id: number | null): number | undefined {
   return id === null ? undefined : get().frames.get(id)?.group;
 }
 
-/** The visible frame `by` steps away from the active one. */
+/** The frame in view `by` steps away from the active one, in the order on screen. */
 export function neighbour(by: number): number | null {
-  const { active, visible, places } = get();
-  if (active === null) return visible[0] ?? null;
-  return visible[(places.get(active) ?? -1) + by] ?? null;
+  const { active } = get();
+  const { ids, places } = line();
+  if (active === null) return ids[0] ?? null;
+  return ids[(places.get(active) ?? -1) + by] ?? null;
 }
 
 /** The first visible frame of the next (+1) or previous (−1) group. */
@@ -112,16 +114,16 @@ export function sceneNeighbour(by: 1 | -1): number | null {
 
 /** The next undecided frame in view, from the active one on and round. */
 export function nextUndecided(): number | null {
-  const { active, places } = get();
+  const { active } = get();
+  const { ids, places } = line();
   const start = active === null ? 0 : (places.get(active) ?? 0) + 1;
-  return firstFrom(start, (id) => latest(id)?.decision === "undecided" && id !== active);
+  return firstFrom(start, (id) => latest(id)?.decision === "undecided" && id !== active, ids);
 }
 
-/** The first visible frame of a kind from a place on, and round. */
-function firstFrom(start: number, isIt: (id: number) => boolean): number | null {
-  const { visible } = get();
-  for (let step = 0; step < visible.length; step++) {
-    const id = visible[(start + step) % visible.length];
+/** The first frame of a kind from a place on, and round. */
+function firstFrom(start: number, isIt: (id: number) => boolean, among = get().visible): number | null {
+  for (let step = 0; step < among.length; step++) {
+    const id = among[(start + step) % among.length];
     if (id !== undefined && isIt(id)) return id;
   }
   return null;

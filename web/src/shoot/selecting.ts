@@ -1,5 +1,6 @@
 /** What is selected on the wall. It lives there only: it is put away when the wall is left, however it is left. */
 
+import { line } from "./line";
 import { useShoot } from "./store";
 import { goneOn } from "./view";
 
@@ -19,11 +20,12 @@ export function toggleSelected(id: number) {
 }
 
 export function selectRange(to: number) {
-  const { anchor, active, visible, places } = get();
+  const { anchor, active } = get();
+  const { ids, places } = line();
   const from = anchor !== null && places.has(anchor) ? anchor : active;
   if (from === null) return;
   const [a, b] = [places.get(from) ?? 0, places.get(to) ?? 0];
-  set({ selection: new Set(visible.slice(Math.min(a, b), Math.max(a, b) + 1)), anchor: from });
+  set({ selection: new Set(ids.slice(Math.min(a, b), Math.max(a, b) + 1)), anchor: from });
 }
 
 export function clearSelection() {

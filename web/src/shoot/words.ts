@@ -2,6 +2,7 @@
 
 import { newKey } from "../api/client";
 import type { components } from "../api/schema";
+import { line } from "./line";
 import { putIn } from "./outbox/outbox";
 import type { ShootState } from "./store";
 import { useShoot } from "./store";
@@ -25,8 +26,9 @@ export function sayWords(frameIds: number[], words: WordsChange) {
 }
 
 /** The frames that words are said of: the selection, in the order on screen, or the frame that the person is at. */
-export function wordScope({ selection, active, places }: ShootState): number[] {
+export function wordScope({ selection, active }: ShootState): number[] {
   if (!selection.size) return active === null ? [] : [active];
+  const { places } = line();
   return [...selection].sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0));
 }
 

@@ -31,6 +31,11 @@ export function day(captured: string | null): string {
   return DAY.format(new Date(`${captured.slice(0, 10)}T12:00:00`));
 }
 
+/** The day without its year. */
+export function shortDay(captured: string): string {
+  return day(captured).replace(/ \d+$/, "");
+}
+
 /** The part of a name that tells frames apart: no folder, no extension. */
 export function shortName(name: string): string {
   const file = name.slice(name.lastIndexOf("/") + 1);

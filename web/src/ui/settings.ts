@@ -5,6 +5,9 @@ import { persist } from "zustand/middleware";
 
 export const SURROUNDS = ["dark", "mid", "light"] as const;
 
+export const DENSITIES = ["dense", "standard", "table"] as const;
+export type Density = (typeof DENSITIES)[number];
+
 export type MarkKind = "decision" | "rating" | "label";
 export type GoOnTo = "frame" | "undecided" | "group";
 
@@ -30,6 +33,11 @@ export interface Settings {
   capture: boolean;
   /** Height of the pictures on the wall, px. */
   wallSize: number;
+  wallDensity: Density;
+  /** By which column the wall is sorted, and whether the last comes first. */
+  wallOrder: { by: string; down: boolean };
+  /** Ids of the columns of the wall's table. */
+  tableColumns: string[];
 }
 
 export const useSettings = create<Settings>()(
@@ -46,6 +54,20 @@ export const useSettings = create<Settings>()(
       follow: true,
       capture: false,
       wallSize: 150,
+      wallDensity: "standard",
+      wallOrder: { by: "capture", down: false },
+      tableColumns: [
+        "name",
+        "capture",
+        "decision",
+        "rating",
+        "label",
+        "sigma",
+        "warnings",
+        "lens",
+        "shutter",
+        "iso",
+      ],
     }),
     {
       name: "winnow.settings",

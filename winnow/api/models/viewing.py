@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import ConfigDict
 
 from winnow.api.models.base import Model
@@ -50,6 +52,37 @@ class View(Counts):
     hidden: int
     show: str
     parts: list[FilterPart]
+
+
+ColumnName = Literal[
+    "sigma",
+    "light",
+    "focal",
+    "aperture",
+    "shutter",
+    "iso",
+    "faces",
+    "width",
+    "height",
+    "camera",
+    "serial",
+    "lens",
+    "folder",
+    "type",
+    "caption",
+    "headline",
+    "keywords",
+    "creator",
+    "copyright",
+]
+
+
+class ColumnsView(Model):
+    """What is known of all frames in the shoot's place, in capture order. columns: for each, values in the order of
+    ids; None: not known, or there is none."""
+
+    ids: list[int]
+    columns: dict[str, list[float | str | None]]
 
 
 class ViewChange(Counts):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections import Counter
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -22,6 +21,7 @@ from winnow.core.facets.kinds import (
     unquoted,
 )
 from winnow.core.labels import LabelSet
+from winnow.core.words import parts
 
 
 @dataclass(frozen=True)
@@ -69,8 +69,8 @@ class Worded:
         return np.isin(texts.codes, codes)
 
     def _says(self, held: str, told: str) -> bool:
-        parts = _parts(held)
-        return told in parts if self.exact else any(told in part for part in parts)
+        said = [part.casefold() for part in parts(self.name, held)]
+        return told in said if self.exact else any(told in part for part in said)
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
         found = [
@@ -99,15 +99,3 @@ class Worded:
 
     def hints(self) -> list[str]:
         return [*self.words, f"{self.prefix} …"]
-
-
-@lru_cache(maxsize=1 << 17)
-def _parts(held: str) -> tuple[str, ...]:
-    """The texts in what marks hold, as they are compared: items of a list, texts of a caption, or the text itself."""
-    if held[:1] not in "[{":
-        return (held.casefold(),)
-    try:
-        found = json.loads(held)
-    except ValueError:
-        return (held.casefold(),)
-    return tuple(str(one).casefold() for one in (found.values() if isinstance(found, dict) else found))

@@ -17,6 +17,7 @@ import {
 } from "../../shoot/commands";
 import { labelCoverSet } from "../../shoot/coverSet";
 import { mark } from "../../shoot/marking";
+import { groupNeighbour } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
 import { changeSettings, settings } from "../../ui/settings";
 import { stageNeighbour } from "./compared";
@@ -35,6 +36,7 @@ const ground: Ground = {
   active,
   step: stageNeighbour,
   isSelecting: () => false,
+  below: groupNeighbour,
   isComparing: () => useStage.getState().layout === "two",
 };
 

@@ -25,7 +25,7 @@ import {
 } from "../../shoot/selecting";
 import { putOnStage } from "../../shoot/stage";
 import { useShoot } from "../../shoot/store";
-import { activeInSight } from "./sight";
+import { activeInSight, frameBelow } from "./sight";
 
 const ground: Ground = {
   scope: () => {
@@ -36,6 +36,7 @@ const ground: Ground = {
   },
   active: activeInSight,
   step: neighbour,
+  below: frameBelow,
   isSelecting: () => useShoot.getState().selection.size > 0,
   isComparing: () => false,
 };

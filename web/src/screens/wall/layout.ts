@@ -1,4 +1,4 @@
-/** Justified rows: frames in capture order, broken at scenes, with a wider gap between groups. */
+/** Justified rows: frames in order, broken at sections, with a wider gap between groups where these stand together. */
 
 import type { Frame } from "../../api/client";
 
@@ -34,6 +34,18 @@ export interface Row {
   total: number;
 }
 
+/** How the wall is laid out. */
+export interface Plan {
+  /** What a row must not go across, with a heading above; undefined: there is no such thing. */
+  sectionOf?: (frame: Frame) => number | string | null;
+  /** Frames of a group stand together. */
+  grouped: boolean;
+  /** Room for words below each row, px. */
+  below: number;
+}
+
+export const BY_TIME: Plan = { sectionOf: ({ scene }) => scene, grouped: true, below: BRACKET };
+
 const SHAPE_UNKNOWN = 1.5;
 
 export function aspect(frame: Frame): number {
@@ -43,18 +55,20 @@ export function aspect(frame: Frame): number {
 }
 
 /** Rows for a wall of `width` px with pictures about `target` px high. */
-export function layOut(frames: Frame[], width: number, target: number): Row[] {
+export function layOut(frames: Frame[], width: number, target: number, plan = BY_TIME): Row[] {
+  const { sectionOf = () => null, grouped, below } = plan;
+  const gap = (one: Frame, other: Frame) => (!grouped || one.group === other.group ? FRAME_GAP : GROUP_GAP);
   const counts = new Map<number, number>();
   for (const frame of frames) counts.set(frame.group, (counts.get(frame.group) ?? 0) + 1);
   const rows: Row[] = [];
   let line: Frame[] = [];
   let sum = 0;
   let gaps = 0;
-  let heading: Frame | null = frames[0] ?? null;
+  let heading: Frame | null = (plan.sectionOf && frames[0]) ?? null;
   const flush = (justify: boolean) => {
     if (!line.length) return;
     const height = justify ? (width - gaps) / sum : Math.min(target, (width - gaps) / sum);
-    rows.push(makeRow(line, height, heading, rows.at(-1), counts));
+    rows.push(makeRow(line, height, heading, rows.at(-1), counts, gap, below));
     line = [];
     sum = 0;
     gaps = 0;
@@ -62,14 +76,13 @@ export function layOut(frames: Frame[], width: number, target: number): Row[] {
   };
   for (const frame of frames) {
     const before = line.at(-1);
-    if (before && before.scene !== frame.scene) {
+    const above = before ?? rows.at(-1)?.cells.at(-1)?.frame;
+    if (above && sectionOf(above) !== sectionOf(frame)) {
       flush(false);
-      heading = frame;
-    } else if (!before && rows.length && rows.at(-1)?.cells.at(-1)?.frame.scene !== frame.scene) {
       heading = frame;
     }
     const last = line.at(-1);
-    gaps += last ? (last.group === frame.group ? FRAME_GAP : GROUP_GAP) : 0;
+    gaps += last ? gap(last, frame) : 0;
     line.push(frame);
     sum += aspect(frame);
     if (sum * target + gaps >= width) flush(true);
@@ -84,13 +97,15 @@ function makeRow(
   heading: Frame | null,
   above: Row | undefined,
   counts: Map<number, number>,
+  gap: (one: Frame, other: Frame) => number,
+  below: number,
 ): Row {
   const cells: Cell[] = [];
   const runs: Run[] = [];
   let left = 0;
   for (const [index, frame] of line.entries()) {
     const before = line[index - 1];
-    if (before) left += before.group === frame.group ? FRAME_GAP : GROUP_GAP;
+    if (before) left += gap(before, frame);
     const width = aspect(frame) * height;
     cells.push({ frame, left, width });
     let run = runs.at(-1);
@@ -112,5 +127,5 @@ function makeRow(
   }
   const carried = above?.runs.at(-1);
   if (carried && carried.group === runs[0]?.group) carried.closes = false;
-  return { cells, runs, height, heading, total: height + BRACKET + (heading ? HEADING : 0) };
+  return { cells, runs, height, heading, total: height + below + (heading ? HEADING : 0) };
 }

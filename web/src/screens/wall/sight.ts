@@ -1,11 +1,14 @@
 /** What of the wall is in sight. A key acts on nothing that was scrolled away. */
 
 import { create } from "zustand";
+import { groupNeighbour } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
 
 interface Sight {
   has: (id: number) => boolean;
   bring: (id: number) => void;
+  /** The frame below (+1) or above (−1) the active one; undefined where groups stand together. */
+  below?: (by: 1 | -1) => number | null | undefined;
 }
 
 let sight: Sight | null = null;
@@ -23,6 +26,12 @@ export function setSight(now: Sight | null) {
 export function lookAgain() {
   const seen = isSeen(useShoot.getState().active);
   if (seen !== useActiveSeen.getState().seen) useActiveSeen.setState({ seen });
+}
+
+/** Where the arrows up and down lead: to another group, where groups stand together, else to another row. */
+export function frameBelow(by: 1 | -1): number | null {
+  const below = sight?.below?.(by);
+  return below === undefined ? groupNeighbour(by) : below;
 }
 
 function isSeen(active: number | null): boolean {

@@ -1,0 +1,47 @@
+/** The order of the wall: chosen, remembered, asked for. */
+
+import { settings, useSettings } from "../ui/settings";
+import { COLUMN, fetchColumns } from "./columns";
+import { attempt } from "./errors";
+import { isByTime, line, useOrdering, type Value } from "./line";
+import { activate } from "./moving";
+import { useShoot } from "./store";
+
+const { getState: get, setState: set } = useOrdering;
+
+/** Sorts the wall, by what is known now. */
+export async function orderBy(by: string, down: boolean) {
+  const { shootId } = useShoot.getState();
+  const column = COLUMN.get(by);
+  if (!column || (by === "capture" && !down)) return set({ by: "capture", down: false, values: null });
+  const told = column.asks
+    ? await attempt(() => fetchColumns(shootId, column.asks ? [column.asks] : []))
+    : new Map();
+  if (!told || useShoot.getState().shootId !== shootId) return;
+  const values = new Map<number, Value>();
+  for (const frame of useShoot.getState().frames.values())
+    values.set(frame.id, column.value(frame, told.get(by)?.get(frame.id) ?? null));
+  set({ by, down, values });
+}
+
+/** Sorts it and remembers that. Who sorts by something begins at its first; back in capture order they stay where they
+ * are. */
+export async function chooseOrder(by: string, down: boolean) {
+  useSettings.setState({ wallOrder: { by, down } });
+  await orderBy(by, down);
+  if (!isByTime(get())) activate(line().ids[0] ?? null);
+}
+
+/** Sorts anew by what is known and marked now. */
+export function orderAgain() {
+  const { by, down } = get();
+  void orderBy(by, down);
+}
+
+/** The wall comes on screen; returns what ends that. */
+export function enterWall(): () => void {
+  set({ onWall: true });
+  const { by, down } = settings().wallOrder;
+  void orderBy(by, down);
+  return () => set({ onWall: false });
+}
