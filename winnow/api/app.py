@@ -16,6 +16,7 @@ from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
 from winnow.api import (
+    clocks,
     events,
     evidence,
     filters,
@@ -68,6 +69,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         labels,
         pictures,
         evidence,
+        clocks,
         plans,
         folders,
         settings,

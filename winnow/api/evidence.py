@@ -10,12 +10,9 @@ from fastapi import APIRouter, Query
 
 from winnow.api.desk import (
     FRAME_PROBLEMS,
-    SHOOT_PROBLEMS,
     OfFrame,
-    OfShoot,
     OnDesk,
     demand_frames,
-    demand_frames_of,
 )
 from winnow.api.models.base import Finite, Id
 from winnow.api.models.evidence import (
@@ -28,13 +25,11 @@ from winnow.api.models.evidence import (
     FoundPoint,
     MotionView,
 )
-from winnow.api.models.grouping import ClockWish, SameMoment
-from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.problems import Code, ProblemError, answers
 from winnow.core.cover_set import Shown, cover_set
 from winnow.core.faces.eyes import EyeState
 from winnow.core.focus.verdict import FocusVerdict
 from winnow.core.match import SURE
-from winnow.core.order import Stamp, same_moment
 from winnow.core.turning import Turned
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
@@ -115,41 +110,6 @@ def find_same_point(
         for other, match in found.items()
         for at in [turns[other].point(match.x, match.y)]
     ]
-
-
-@router.post("/shoots/{shoot_id}/clocks", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))
-def set_clock(desk: OnDesk, shoot: OfShoot, wish: ClockWish) -> None:
-    """Says how far the clock of a camera is ahead; its frames move in the order of the shoot."""
-    with desk.database.transaction() as connection:
-        evidence.set_clock(connection, shoot.id, wish.camera, wish.ahead_s)
-    desk.regroup(shoot.id)
-
-
-@router.post(
-    "/shoots/{shoot_id}/same-moment",
-    status_code=204,
-    responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW),
-)
-def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: SameMoment) -> None:
-    """Sets the clock of a frame's camera by another camera's frame that shows the same moment."""
-    demand_frames_of(desk, shoot, [wish.frame_id, wish.other_id])
-    with desk.database.transaction() as connection:
-        rows = evidence.for_grouping(connection, shoot.id)
-        stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
-        try:
-            ahead = same_moment(stamps, evidence.clocks(connection, shoot.id), wish.frame_id, wish.other_id)
-        except ValueError as error:
-            raise ProblemError(Code.NOT_NOW, str(error)) from error
-        evidence.set_clock(connection, shoot.id, *ahead)
-    desk.regroup(shoot.id)
-
-
-@router.delete("/shoots/{shoot_id}/clocks", status_code=204, responses=answers(*SHOOT_PROBLEMS, *CHANGING))
-def forget_clocks(desk: OnDesk, shoot: OfShoot) -> None:
-    """All cameras by their own clocks again."""
-    with desk.database.transaction() as connection:
-        evidence.forget_clocks(connection, shoot.id)
-    desk.regroup(shoot.id)
 
 
 def _view(found: Row | None, turned: Turned) -> EvidenceView:

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from winnow.demo import dng
+from winnow.demo import dng, second_body
+from winnow.demo.second_body import add_second_body
 
 TARN = "101TARN"
 
@@ -70,6 +71,7 @@ def widen(folder: Path) -> None:
         properties += [f"   <xmp:Label>{label}</xmp:Label>"] if label else []
         (body / f"{name}.xmp").write_text(_MARKS.format(properties="\n".join(properties)), "utf-8")
     (body / f"{DEVELOPED}.xmp").write_text(_SETTINGS, "utf-8")
+    add_second_body(body, folder / second_body.BODY)
     whole = (body / _TRUNCATED_FROM).read_bytes()
     (body / TRUNCATED).write_bytes(whole[: len(whole) * 2 // 5])
     (body / EMPTY).write_bytes(b"")

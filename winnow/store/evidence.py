@@ -310,6 +310,16 @@ def clocks(connection: sqlite3.Connection, shoot_id: int) -> dict[str, float]:
     return {row["camera"]: row["ahead_s"] for row in rows}
 
 
+def cameras(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[str, str, int]]:
+    """The cameras of a shoot, those of most frames first: serial number or name, name, and frames."""
+    rows = connection.execute(
+        """SELECT coalesce(serial, camera) AS one, max(coalesce(camera, serial)), count(*) AS frames FROM frame
+           WHERE shoot_id = ? AND one IS NOT NULL GROUP BY one ORDER BY frames DESC, one""",
+        (shoot_id,),
+    )
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
 def set_clock(connection: sqlite3.Connection, shoot_id: int, camera: str, ahead_s: float) -> None:
     connection.execute("INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (shoot_id, camera, ahead_s))
 

@@ -919,7 +919,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Clocks
+         * @description The cameras of a shoot, what is said of their clocks, and what frames that seem to show the same moment say.
+         */
+        get: operations["get_clocks"];
         put?: never;
         /**
          * Set Clock
@@ -1147,6 +1151,29 @@ export interface components {
          */
         BatchKind: "mark" | "undo" | "redo" | "import";
         /**
+         * ClockView
+         * @description A camera of a shoot. camera: serial number, or name; ahead_s: as the person says; suggested_s: as the pairs
+         *     say, beside the camera `beside`; considered: frames that a counterpart was found for, agreeing or not.
+         */
+        ClockView: {
+            /** Camera */
+            camera: string;
+            /** Name */
+            name: string;
+            /** Frames */
+            frames: number;
+            /** Ahead S */
+            ahead_s: number;
+            /** Suggested S */
+            suggested_s: number | null;
+            /** Beside */
+            beside: string | null;
+            /** Pairs */
+            pairs: components["schemas"]["MomentPair"][];
+            /** Considered */
+            considered: number;
+        };
+        /**
          * ClockWish
          * @description How far the clock of a camera (serial number, or name) is ahead of the others, seconds.
          */
@@ -1155,6 +1182,11 @@ export interface components {
             camera: string;
             /** Ahead S */
             ahead_s: number;
+        };
+        /** Clocks */
+        Clocks: {
+            /** Cameras */
+            cameras: components["schemas"]["ClockView"][];
         };
         /**
          * Colour
@@ -1895,6 +1927,16 @@ export interface components {
             /** Revision */
             revision: number;
             view: components["schemas"]["ViewChange"];
+        };
+        /**
+         * MomentPair
+         * @description Two frames that seem to show the same moment; ahead_s: what that says of the clock of the second's camera.
+         */
+        MomentPair: {
+            frame: components["schemas"]["FrameAddress"];
+            other: components["schemas"]["FrameAddress"];
+            /** Ahead S */
+            ahead_s: number;
         };
         /**
          * MotionKind
@@ -6823,6 +6865,82 @@ export interface operations {
                 };
             };
             /** @description not-understood, not-of-this-shoot */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_clocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clocks"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
             422: {
                 headers: {
                     [name: string]: unknown;

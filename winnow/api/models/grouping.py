@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field, StrictBool
 
 from winnow.api.models.base import BodyId, Finite, Model
+from winnow.api.models.frames import FrameAddress
 from winnow.core.group_edits import Regrouping
 
 
@@ -40,6 +41,32 @@ class ClockWish(Model):
 
     camera: str = Field(min_length=1, max_length=200)
     ahead_s: Finite = Field(strict=True, ge=-10 * 366 * 86400, le=10 * 366 * 86400)
+
+
+class MomentPair(Model):
+    """Two frames that seem to show the same moment; ahead_s: what that says of the clock of the second's camera."""
+
+    frame: FrameAddress
+    other: FrameAddress
+    ahead_s: float
+
+
+class ClockView(Model):
+    """A camera of a shoot. camera: serial number, or name; ahead_s: as the person says; suggested_s: as the pairs
+    say, beside the camera `beside`; considered: frames that a counterpart was found for, agreeing or not."""
+
+    camera: str
+    name: str
+    frames: int
+    ahead_s: float
+    suggested_s: float | None
+    beside: str | None
+    pairs: list[MomentPair]
+    considered: int
+
+
+class Clocks(Model):
+    cameras: list[ClockView]
 
 
 class SameMoment(Model):

@@ -1,4 +1,6 @@
 import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { ClocksDialog } from "../../panels/clocks/ClocksDialog";
 import { COLUMN, COLUMNS } from "../../shoot/columns";
 import { useOrdering } from "../../shoot/line";
 import { chooseOrder, orderAgain } from "../../shoot/ordering";
@@ -10,6 +12,7 @@ import { SizeSlider } from "./SizeSlider";
 /** How the wall is shown: its order and how densely. */
 export function WallLine() {
   const density = useSettings((s) => s.wallDensity);
+  const [clocks, setClocks] = useState(false);
   return (
     <div className="flex min-h-8 shrink-0 items-center gap-2 border-b border-edge bg-wall px-4 text-xs">
       <Order />
@@ -20,6 +23,14 @@ export function WallLine() {
         </Chip>
       ))}
       <span className="flex-1" />
+      <button
+        type="button"
+        onClick={() => setClocks(true)}
+        className="min-h-6 text-ink2 underline decoration-dotted underline-offset-2"
+      >
+        clocks …
+      </button>
+      <ClocksDialog open={clocks} onOpenChange={setClocks} />
       {density === "table" && <ChooseColumns />}
       {density === "standard" && <SizeSlider />}
     </div>

@@ -1,0 +1,26 @@
+"""What the frames of a shoot say of the clocks of its cameras."""
+
+from __future__ import annotations
+
+from sqlite3 import Connection
+
+from winnow.core.moments import Glance, Suggestion, suggest
+from winnow.core.order import Stamp, arrange
+from winnow.store import evidence, frames
+
+
+def suggested(connection: Connection, shoot_id: int) -> list[Suggestion]:
+    """Shifts by the cameras' own clocks, whatever was said of them; from frames that are measured and have a time."""
+    rows = evidence.for_grouping(connection, shoot_id)
+    if len({row["camera"] for row in rows}) < 2:
+        return []
+    stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
+    seconds = {timed.frame_id: timed.seconds for timed in arrange(stamps)}
+    groups = dict(frames.placed(connection, shoot_id))
+    glances = []
+    for row in rows:
+        at = seconds[row["id"]]
+        if row["measured"] and row["camera"] and at is not None and row["id"] in groups:
+            descriptor, people = evidence.looks(connection, row["id"])
+            glances.append(Glance(row["id"], row["camera"], at, groups[row["id"]], descriptor, people))
+    return suggest(glances)
