@@ -157,6 +157,13 @@ def _word(frame: Made, word: str, frames: Sequence[Made]) -> bool:
         "groups still undecided": any(one.decision is Decision.UNDECIDED for one in group),
         "groups without a keeper": kept == 0,
         "groups with several keepers": kept > 1,
+        "people without a keeper": any(
+            not any(
+                one.here and one.decision is Decision.KEEP and person in (one.texts["people"] or "").split()
+                for one in frames
+            )
+            for person in (frame.texts["people"] or "").split()
+        ),
         "scenes without a keeper": not any(
             one.here and one.scene == frame.scene and one.decision is Decision.KEEP for one in frames
         ),
@@ -194,6 +201,7 @@ SAID = {
     "lens": ["Tarn 85mm f/1.8", "not a lens"],
     "folder": [".", "day 1/evening"],
     "type": ["JPG", "CR3"],
+    "people": ["0", "0 1", "1 2"],
     Field.CAPTION: [
         '{"x-default": "Boats, at [the] quay"}',
         '{"x-default": "Quay", "de": "Boote \\"am\\" Kai"}',

@@ -128,7 +128,7 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
     numbers = {name: row[column] for name, column in COLUMNS.items()}
     at = row["captured_at"] and datetime.fromisoformat(row["captured_at"]).replace(tzinfo=UTC, microsecond=0)
     numbers["taken"] = at and at.timestamp()
-    texts = {name: row[name] for name in ("camera", "serial", "lens")}
+    texts = {name: row[name] or None for name in ("camera", "serial", "lens", "people")}
     texts |= {name: getattr(held, name) for name in ("label", *WORD_FIELDS)}
     return Made(
         decision=held.decision,

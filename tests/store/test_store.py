@@ -211,7 +211,7 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
                 connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
         connection.execute("DROP INDEX batch_by_reverts")
         connection.execute("ALTER TABLE batch DROP COLUMN seen")
-        for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation"):
+        for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation", "people"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
         connection.execute("DROP TABLE template")
         connection.execute("DROP TABLE label_set")

@@ -205,6 +205,7 @@ def _summary(row: Row) -> dict[str, Any]:
     values["stage"] = STAGES[values["stage"]]
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
     values["warnings"] = values["warnings"].split()
+    values["people"] = list(map(int, values["people"].split()))
     for name in ("bracket", "lead", "again", "profiled"):
         values[name] = bool(values[name])
     return values

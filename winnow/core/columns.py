@@ -18,7 +18,8 @@ WARNINGS = tuple(Warned)
 NUMBERS = ("sigma", "light", "focal", "aperture", "shutter", "iso", "taken")
 """Measured or told by the camera, NaN where not known. sigma: blur at the subject, px; light: stops to the group;
 focal: mm; shutter: s; taken: seconds since 1970 by the camera's own clock, read as if it were UTC."""
-TEXTS = ("label", "camera", "serial", "lens", "folder", "type", *WORD_FIELDS)
+TEXTS = ("label", "camera", "serial", "lens", "folder", "type", "people", *WORD_FIELDS)
+"""people: numbers of the people of its scene that a frame shows, with a space between."""
 FLAGS = (
     "lead",
     "unreadable",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from itertools import groupby
@@ -16,6 +16,7 @@ from winnow.core.grouping import Compare, Grouped, Shot, body_of, compare_shots,
 from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Stamp, Timed, arrange
 from winnow.core.points import Point
+from winnow.core.scene_people import people_of_scene
 from winnow.core.similarity import Descriptor, Likeness
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
@@ -90,7 +91,7 @@ def _ground(connection: Connection, shoot_id: int) -> _Ground:
 
 def _work_out(
     connection: Connection, rows: dict[int, Row], ground: _Ground, memory: GroupingMemory
-) -> tuple[list[Grouped], dict[int, tuple[str, Judgement]]]:
+) -> tuple[list[Grouped], dict[int, list[int]], dict[int, tuple[str, Judgement]]]:
     stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows.values()]
     timed = arrange(stamps, ground.clocks)
     for row in rows.values():
@@ -99,17 +100,35 @@ def _work_out(
             memory.looks[key] = evidence.looks(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
     ordered = _in_display_order(group_shots(shots, ground.words, _remembering(memory)))
-    return ordered, _judge(connection, rows, ordered, ground.points)
+    seen = {shot.frame_id: shot.people for shot in shots}
+    return ordered, _people(ordered, seen), _judge(connection, rows, ordered, ground.points)
+
+
+def _people(ordered: Sequence[Grouped], seen: Mapping[int, Sequence[Seen]]) -> dict[int, list[int]]:
+    """The people of its scene that each frame shows, numbered through the shoot."""
+    found: dict[int, list[int]] = {}
+    first = 0
+    for _, scene in groupby(ordered, key=lambda placed: placed.scene):
+        groups = [
+            {placed.frame_id: seen[placed.frame_id] for placed in group}
+            for _, group in groupby(scene, key=lambda placed: placed.group)
+        ]
+        people = people_of_scene(groups)
+        found |= {frame_id: [first + number for number in numbers] for frame_id, numbers in people.items()}
+        first += 1 + max((number for numbers in people.values() for number in numbers), default=-1)
+    return found
 
 
 def _store(
     connection: Connection,
     shoot_id: int,
     ordered: list[Grouped],
+    people: dict[int, list[int]],
     judged: dict[int, tuple[str, Judgement]],
 ) -> None:
     revision = shoots.next_revision(connection, shoot_id)
     frames.set_places(connection, ordered, revision)
+    frames.set_people(connection, people, revision)
     frames.set_copies(connection, shoot_id, revision)
     frames.set_derived(connection, shoot_id, edited(frames.saved(connection, shoot_id)), revision)
     for frame_id, (signature, judgement) in judged.items():

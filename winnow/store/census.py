@@ -46,6 +46,7 @@ CHANGED = """
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
            coalesce(mark.rating, 0) AS rating, mark.label AS label, caption, headline, keywords, creator,
            copyright, warnings, coalesce(faces, -1) AS faces, looks,
+           people,
            sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
            coalesce(CASE WHEN mark.turn % 2 THEN height ELSE width END, 0) AS width,
            coalesce(CASE WHEN mark.turn % 2 THEN width ELSE height END, 0) AS height,
@@ -199,6 +200,9 @@ class Census:
         for name, source in NUMBERS.items():
             columns.numbers[name][at] = np.array(of[source], np.float64)
         columns.numbers["taken"][at] = [_seconds(at) for at in of["captured_at"]]
+        columns.texts["people"].codes[at] = [
+            columns.texts["people"].code(some or None) for some in of["people"]
+        ]
         for name in ("label", "camera", "serial", "lens", *WORD_FIELDS):
             columns.texts[name].codes[at] = [columns.texts[name].code(word) for word in of[name]]
         names = [str(name) for name in of["name"]]

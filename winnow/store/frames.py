@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
@@ -80,7 +80,7 @@ SUMMARY = """
            CASE WHEN turn > 0 THEN version || '.' || turn ELSE version END AS version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, warnings, copies, profiled, judged,
+           bracket, lead, faces, people, warnings, copies, profiled, judged,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
@@ -378,6 +378,14 @@ def set_places(connection: sqlite3.Connection, placed: Iterable[Grouped], revisi
         """UPDATE frame SET position = ?1, scene = ?2, frame_group = ?3, bracket = ?4, revision = ?5
            WHERE id = ?6 AND (position <> ?1 OR scene <> ?2 OR frame_group <> ?3 OR bracket <> ?4)""",
         [(position, p.scene, p.group, p.bracket, revision, p.frame_id) for position, p in enumerate(placed)],
+    )
+
+
+def set_people(connection: sqlite3.Connection, people: Mapping[int, Iterable[int]], revision: int) -> None:
+    """Stores which people of its scene each frame shows; a frame that shows those it showed is not touched."""
+    connection.executemany(
+        "UPDATE frame SET people = ?1, revision = ?2 WHERE id = ?3 AND people <> ?1",
+        [(" ".join(map(str, numbers)), revision, frame_id) for frame_id, numbers in people.items()],
     )
 
 

@@ -1619,8 +1619,9 @@ export interface components {
         FramePlace: "shoot" | "held" | "moved" | "missing";
         /**
          * FrameSummary
-         * @description A frame as lists and walls need it. profiled: a profile says what its colours are; turn: quarters clockwise
-         *     that it is shown turned by, which is in `version`, `width` and `height` already.
+         * @description A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
+         *     profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
+         *     `version`, `width` and `height` already.
          */
         FrameSummary: {
             /** Id */
@@ -1666,6 +1667,8 @@ export interface components {
             lead: boolean;
             /** Faces */
             faces: number | null;
+            /** People */
+            people: number[];
             /** Warnings */
             warnings: components["schemas"]["Warned"][];
             /** Judged */

@@ -1,9 +1,9 @@
 /** Where the person is, and where steps lead. */
 
-import { api, type Progress } from "../api/client";
+import { api } from "../api/client";
 import { asked } from "../ui/timing";
 import { line } from "./line";
-import { useShoot } from "./store";
+import { isPreparing, useShoot } from "./store";
 import { latest } from "./underWay";
 import { goneOn, wayOut } from "./view";
 
@@ -28,10 +28,6 @@ export function lookAt(id: number) {
     const wish = { params: { path: { shoot_id: shootId } }, body: { position } };
     api.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
   }, LOOK_EVERY_MS);
-}
-
-function isPreparing(progress: Progress | null): boolean {
-  return progress !== null && progress.state !== "done";
 }
 
 /** Goes to a frame. Where there is none to go to, a frame that no longer passes the filter is left all the same. */

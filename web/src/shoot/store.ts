@@ -73,6 +73,11 @@ export function activeFrame({ active, frames }: ShootState): Frame | undefined {
   return active === null ? undefined : frames.get(active);
 }
 
+/** Whether there is work to be done on frames. */
+export function isPreparing(progress: Progress | null): boolean {
+  return progress !== null && progress.state !== "done";
+}
+
 export function takeProgress(progress: Progress) {
   useShoot.setState({ progress });
 }

@@ -22,8 +22,9 @@ class FrameAddress(Model):
 
 
 class FrameSummary(Model):
-    """A frame as lists and walls need it. profiled: a profile says what its colours are; turn: quarters clockwise
-    that it is shown turned by, which is in `version`, `width` and `height` already."""
+    """A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
+    profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
+    `version`, `width` and `height` already."""
 
     id: int
     name: str
@@ -46,6 +47,7 @@ class FrameSummary(Model):
     bracket: bool
     lead: bool
     faces: int | None
+    people: list[int]
     warnings: list[Warned]
     judged: str | None
     copies: int

@@ -81,6 +81,15 @@ def _files(raw: bool, jpeg: bool) -> Test:
     return lambda ground: (ground.columns.flags["raw"] == raw) & (ground.columns.flags["jpeg"] == jpeg)
 
 
+def _people_without_a_keeper(ground: Ground) -> Mask:
+    """Frames that show somebody of their scene who is in no kept frame."""
+    texts = ground.columns.texts["people"]
+    kept = texts.codes[ground.here & ground.decided(Decision.KEEP)]
+    shown = {number for code in np.unique(kept[kept >= 0]) for number in texts.words[code].split()}
+    missing = [code for code, some in enumerate(texts.words) if not shown.issuperset(some.split())]
+    return np.isin(texts.codes, missing)
+
+
 SQUARE = 0.02
 """Sides that differ by less than this share make a square."""
 
@@ -135,6 +144,7 @@ FACETS: tuple[Facet, ...] = (
             "groups without a keeper": lambda g: g.in_group(g.decided(Decision.KEEP)) == 0,
             "scenes without a keeper": lambda g: g.in_scene(g.decided(Decision.KEEP)) == 0,
             "groups with several keepers": lambda g: g.in_group(g.decided(Decision.KEEP)) > 1,
+            "people without a keeper": _people_without_a_keeper,
         },
     ),
     Numbers(

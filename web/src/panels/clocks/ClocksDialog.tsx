@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { api, pictureUrl, unwrap } from "../../api/client";
 import type { components } from "../../api/schema";
 import { tell } from "../../shoot/errors";
-import { useShoot } from "../../shoot/store";
+import { isPreparing, useShoot } from "../../shoot/store";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { Thumbnail } from "../../ui/Thumbnail";
@@ -37,7 +37,7 @@ export function ClocksDialog({ open, onOpenChange }: Props) {
 
 function Cameras() {
   const shootId = useShoot((s) => s.shootId);
-  const measuring = useShoot((s) => s.progress?.state !== "done");
+  const measuring = useShoot((s) => isPreparing(s.progress));
   const client = useQueryClient();
   const path = { shoot_id: shootId };
   const queryKey = ["clocks", shootId, measuring];

@@ -6,12 +6,13 @@ import { useFacets } from "./useFacets";
 
 const WITHOUT = "groups without a keeper";
 const SCENES = "scenes without a keeper";
+const PEOPLE = "people without a keeper";
 
 /** What no keeper was chosen of: named before keepers leave, and nothing is forced. */
 export function StillMissing() {
   const progress = useFacets(EVERYTHING)?.get("progress");
   const counted = (phrase: string) => progress?.values.find((value) => value.phrase === phrase)?.count ?? 0;
-  if (!counted(WITHOUT)) return null;
+  if (!counted(WITHOUT) && !counted(PEOPLE)) return null;
   const see = (phrase: string) => {
     setFilter(ofParts([partOf("progress", progress?.title ?? "", [phrase])]));
     goToScreen("wall");
@@ -24,6 +25,12 @@ export function StillMissing() {
         <>
           , {counted(SCENES)} of them in scenes without one
           <See what="the scenes without a keeper" onClick={() => see(SCENES)} />
+        </>
+      )}
+      {counted(PEOPLE) > 0 && (
+        <>
+          ; {count(counted(PEOPLE), "frame")} with people of their scene who are in no kept frame
+          <See what="the people without a keeper" onClick={() => see(PEOPLE)} />
         </>
       )}
     </p>

@@ -1,15 +1,16 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import { type Frame, smallUrl } from "../../api/client";
+import { smallUrl } from "../../api/client";
 import { type Group, groupsOf } from "../../shoot/groups";
 import { activate } from "../../shoot/moving";
 import { activeFrame, type ShootState, useShoot } from "../../shoot/store";
+import { setFilter } from "../../shoot/view";
 import { clock, duration, shortName } from "../../ui/format";
 import { DECISION_WORDS, DecisionBar } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { useCalm } from "../../ui/useCalm";
 import { WARNING_ORDER, WARNING_WORDS } from "../../ui/warnings";
-import { ACROSS, DOWN, HEIGHTS, heightOf, itemsOf } from "./items";
+import { ACROSS, DOWN, HEIGHTS, heightOf, type Item, itemsOf } from "./items";
 
 const allFrames = (shoot: ShootState) => shoot.frames;
 const activeGroupOf = (shoot: ShootState) => activeFrame(shoot)?.group;
@@ -19,7 +20,7 @@ export function Spine() {
   const frames = useCalm(useShoot, allFrames);
   const visible = useShoot((s) => s.visible);
   const activeGroup = useCalm(useShoot, activeGroupOf);
-  const items = useMemo(() => itemsOf(groupsOf(visible, frames)), [visible, frames]);
+  const items = useMemo(() => itemsOf(groupsOf(visible, frames), frames), [visible, frames]);
   const scroller = useRef<HTMLDivElement>(null);
   const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
   const virtual = useVirtualizer({
@@ -61,7 +62,8 @@ export function Spine() {
   );
 }
 
-function Scene({ first, count, gap }: { first: Frame; count: number; gap: number | null }) {
+function Scene({ first, count, gap, unkept }: Omit<Extract<Item, { kind: "scene" }>, "kind">) {
+  const see = () => setFilter({ show: `people without a keeper, scene ${first.scene + 1}`, parts: [] });
   return (
     <div className="pr-2 pl-[22px]">
       {gap !== null && gap > 0 && (
@@ -74,9 +76,24 @@ function Scene({ first, count, gap }: { first: Frame; count: number; gap: number
       <div className="pt-2 text-[11.5px] leading-tight text-ink2">
         <b className="block text-[12.5px] font-semibold text-ink">Scene {first.scene + 1}</b>
         {clock(first.captured_at)} · {count}
+        {unkept > 0 && (
+          <button
+            type="button"
+            tabIndex={-1}
+            title={`${people(unkept)} of this scene ${unkept === 1 ? "is" : "are"} in no kept frame: show them`}
+            onClick={see}
+            className="ml-1.5 underline decoration-dotted underline-offset-2 hover:text-ink"
+          >
+            {unkept} unkept
+          </button>
+        )}
       </div>
     </div>
   );
+}
+
+function people(n: number): string {
+  return n === 1 ? "1 person" : `${n} people`;
 }
 
 function GroupRow({ group, current }: { group: Group; current: boolean }) {

@@ -4,7 +4,8 @@ import type { Frame } from "../../api/client";
 import type { Group } from "../../shoot/groups";
 
 export type Item =
-  | { kind: "scene"; first: Frame; count: number; gap: number | null }
+  /** unkept: people of the scene who are in no kept frame, once any frame of it is kept. */
+  | { kind: "scene"; first: Frame; count: number; gap: number | null; unkept: number }
   | { kind: "group"; group: Group };
 
 export const HEIGHTS = { scene: 44, gap: 20, group: 42, frames: 22 };
@@ -12,14 +13,21 @@ export const HEIGHTS = { scene: 44, gap: 20, group: 42, frames: 22 };
 export const ACROSS = 5;
 export const DOWN = 8;
 
-export function itemsOf(groups: Group[]): Item[] {
+export function itemsOf(groups: Group[], frames: Map<number, Frame>): Item[] {
+  const unkept = unkeptPeople(frames.values());
   const items: Item[] = [];
   let before: Group | undefined;
   let scene: Extract<Item, { kind: "scene" }> | undefined;
   for (const group of groups) {
     if (!scene || before?.first.scene !== group.first.scene) {
       const gap = before ? gapBetween(before.last, group.first) : null;
-      scene = { kind: "scene", first: group.first, count: 0, gap };
+      scene = {
+        kind: "scene",
+        first: group.first,
+        count: 0,
+        gap,
+        unkept: unkept.get(group.first.scene) ?? 0,
+      };
       items.push(scene);
     }
     scene.count += group.ids.length;
@@ -27,6 +35,26 @@ export function itemsOf(groups: Group[]): Item[] {
     before = group;
   }
   return items;
+}
+
+/** By scene, how many of its people are in no kept frame; nothing of scenes in which nothing is kept yet. */
+export function unkeptPeople(frames: Iterable<Frame>): Map<number, number> {
+  const all = new Map<number, Set<number>>();
+  const kept = new Map<number, Set<number>>();
+  for (const { scene, people, decision, place } of frames) {
+    if (place !== "shoot") continue;
+    const isKept = decision === "keep";
+    for (const [of, counts] of [
+      [all, true],
+      [kept, isKept],
+    ] as const) {
+      if (!counts) continue;
+      const there = of.get(scene) ?? new Set();
+      for (const person of people) there.add(person);
+      of.set(scene, there);
+    }
+  }
+  return new Map([...kept].map(([scene, there]) => [scene, (all.get(scene)?.size ?? 0) - there.size]));
 }
 
 function gapBetween(before: Frame, after: Frame): number | null {

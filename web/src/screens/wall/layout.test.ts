@@ -25,6 +25,7 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     bracket: false,
     lead: false,
     faces: null,
+    people: [],
     warnings: [],
     judged: null,
     copies: 0,
