@@ -11,6 +11,7 @@ import pytest
 from lxml import etree
 
 from winnow.core.marks import Decision, Marks
+from winnow.core.words import languages_form, list_form, list_of
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 
@@ -135,3 +136,64 @@ def test_writing_is_stable() -> None:
     once = xmp.write_marks(FOREIGN, to_xmp(MARKS[0]))
     assert xmp.write_marks(once, to_xmp(MARKS[0])) == once
     etree.fromstring(once)
+
+
+CAPTION = {"x-default": 'Zoë\'s "<one> & all"', "de": "Boote, am Kai"}
+KEYWORDS = ['<one> & "Zoë"', "boats, small", "Kai; alt"]
+CREATORS = ["Íde Ní Bhriain", "Zoë O'Shea"]
+HEADLINE, COPYRIGHT = "Boats & <planks>", "© 2026 Íde Ní Bhriain"
+IN_MARKS: dict[str, str | None] = {
+    "caption": languages_form(CAPTION),
+    "keywords": list_form(KEYWORDS),
+    "creator": list_form(CREATORS),
+    "headline": HEADLINE,
+    "copyright": COPYRIGHT,
+}
+
+
+def test_words_that_we_write_are_read_by_others(tmp_path: Path) -> None:
+    path = tmp_path / "a.xmp"
+    path.write_bytes(xmp.write_marks(None, to_xmp(Marks(**IN_MARKS))))  # type: ignore[arg-type]
+    seen = exiftool(path)
+    assert seen["XMP-dc:Description"] == CAPTION["x-default"]
+    assert seen["XMP-dc:Description-de"] == CAPTION["de"]
+    assert (seen["XMP-dc:Subject"], seen["XMP-dc:Creator"]) == (KEYWORDS, CREATORS)
+    assert seen["XMP-photoshop:Headline"] == HEADLINE
+    assert seen["XMP-dc:Rights"] == COPYRIGHT
+    run = subprocess.run(["exiv2", "-PXkt", path], capture_output=True, text=True, check=True).stdout
+    assert 'lang="x-default" Zoë\'s "<one> & all", lang="de" Boote, am Kai' in run
+    assert '<one> & "Zoë", boats, small, Kai; alt' in run
+
+
+def test_words_that_others_write_are_read_by_us(tmp_path: Path) -> None:
+    by_exiftool, by_exiv2 = tmp_path / "a.xmp", tmp_path / "b.xmp"
+    said = ["-XMP-dc:Description-x-default=" + CAPTION["x-default"]]
+    said += ["-XMP-dc:Description-de=" + CAPTION["de"]]
+    said += [f"-XMP-dc:Subject={one}" for one in KEYWORDS]
+    said += [f"-XMP-dc:Creator={one}" for one in CREATORS]
+    said += [f"-XMP-photoshop:Headline={HEADLINE}", f"-XMP-dc:Rights={COPYRIGHT}"]
+    subprocess.run(["exiftool", "-q", *said, by_exiftool], check=True)
+    by_exiv2.write_bytes(FOREIGN)
+    commands = [f"set Xmp.dc.subject {one}" for one in ("XmpBag " + KEYWORDS[0], *KEYWORDS[1:])]
+    commands += [f"set Xmp.dc.description lang={language} {text}" for language, text in CAPTION.items()]
+    commands += [f"set Xmp.dc.creator {one}" for one in ("XmpSeq " + CREATORS[0], *CREATORS[1:])]
+    commands += [f"set Xmp.photoshop.Headline {HEADLINE}", f"set Xmp.dc.rights {COPYRIGHT}"]
+    (tmp_path / "c").write_text("del Xmp.dc.subject\n" + "\n".join(commands) + "\n", "utf-8")
+    subprocess.run(["exiv2", "-m", tmp_path / "c", by_exiv2], check=True)
+    for path in (by_exiftool, by_exiv2):
+        read = from_xmp(xmp.read_marks(path.read_bytes()))
+        assert {name: getattr(read, name) for name in IN_MARKS} == IN_MARKS, path.name
+
+
+def test_words_that_did_not_change_stay_to_the_letter() -> None:
+    """Also where they stand in another form than the standard asks for, or with qualifiers."""
+    headline = b"<p:Headline xmlns:p='http://ns.adobe.com/photoshop/1.0/'> a  b </p:Headline>"
+    odd = FOREIGN.replace(b"<dev:Curve>", headline + b"<dev:Curve>")
+    read = from_xmp(xmp.read_marks(odd))
+    assert (read.headline, list_of(read.keywords)) == ("a  b", ["kiln", "émail"])
+    after = xmp.write_marks(odd, to_xmp(replace(read, rating=5)))
+    assert b"> a  b </p:Headline>" in after and b"<rdf:li>kiln</rdf:li>\n    <rdf:li>" in after
+    again = from_xmp(
+        xmp.read_marks(xmp.write_marks(after, to_xmp(replace(read, keywords=None, caption=None))))
+    )
+    assert again.keywords is None and again.headline == "a  b"
