@@ -61,6 +61,30 @@ def main() -> None:
             page.click("Focal length")
             shot("filter")
             page.press(Keys.ESCAPE)
+            press = {
+                "name": "For the press",
+                "caption": "{title}, {date}",
+                "copyright": "© {date:%Y} Íde Bhriain",
+            }
+            server.request("PUT", "/api/templates", press)
+            words = {"frame_ids": ids[21:24], "add_keywords": ["portrait", "window light"]}
+            server.post("/api/shoots/1/words", words)
+            server.post("/api/shoots/1/words", {"frame_ids": ids[22:23], "headline": "Open evening"})
+            page.go("/shoots/1/wall?show=")
+            until(lambda: len(page.find("[data-frame] img")) > 10)
+            page.press(Keys.HOME, *[Keys.ARROW_DOWN] * 9)
+            for _ in range(4):
+                page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+            page.chord(Keys.SHIFT, "t")
+            page.until_text("[data-testid=words]", "mixed")
+            page.press("A visitor by the window")
+            shot("words")
+            page.press(Keys.ESCAPE)
+            page.chord(Keys.SHIFT, "t")
+            page.press(Keys.ESCAPE)
+            page.click("table")
+            shot("table")
+            page.click("standard")
             page.go("/shoots/1/wall?show=")
             until(lambda: len(page.find("[data-frame] img")) > 10)
             page.press(Keys.HOME)
@@ -68,8 +92,6 @@ def main() -> None:
             page.press(Keys.ESCAPE, *[Keys.ARROW_DOWN] * 17, Keys.ENTER)
             until(lambda: page.find("[data-testid=face-table]"))
             shot("bench")
-            page.press("i")
-            shot("bench-two")
             page.press("o", "k")
             shot("bench-blur-map")
             page.press("k", "8")
@@ -88,14 +110,6 @@ def main() -> None:
             page.chord(Keys.SHIFT, "l")
             shot("bench-light")
             page.chord(Keys.SHIFT, "l")
-            first = driver.current_window_handle
-            driver.switch_to.new_window("tab")
-            set_size(driver, 1280, 800)
-            page.go("/shoots/1/large")
-            until(lambda: page.find("[role=img][data-quality=fit]"))
-            shot("second-window")
-            driver.close()
-            driver.switch_to.window(first)
             page.press("?")
             shot("keys")
             page.press(Keys.ESCAPE)

@@ -59,10 +59,8 @@ def test_any_text_can_be_filled_in(text: str) -> None:
 
 def test_keywords_that_go_on_from_what_is_typed() -> None:
     terms = read("\ufeffplaces\n\tÉire\n\t\tDublin\n\t\t\t\t\tDún Laoghaire\n\ncraft\n\tpot, thrown\n")
-    assert terms[2:4] == [
-        Term("Dublin", ("places", "Éire")),
-        Term("Dún Laoghaire", ("places", "Éire", "Dublin")),
-    ]
+    assert terms[2] == Term("Dublin", ("places", "Éire"))
+    assert terms[3] == Term("Dún Laoghaire", ("places", "Éire", "Dublin"))
     said = [(one.word, one.frames) for one in offers("dun", terms, {"verdun": 4, "old dunes": 1})]
     assert said == [("Dún Laoghaire", 0), ("old dunes", 1), ("verdun", 4)]
     assert [one.word for one in offers("eir", terms, {})] == ["Éire"]

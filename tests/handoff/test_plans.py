@@ -18,6 +18,7 @@ import pytest
 from tests import photographs
 from tests.disks import fill, small_disk
 from winnow.api.desk import Desk
+from winnow.api.models.plans import PlanConflict
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks
 from winnow.core.xmp_marks import from_xmp, to_xmp
@@ -240,6 +241,12 @@ def test_turns_and_words_are_agreed_on_once_written(shoot: Shoot, tmp_path: Path
     # Other things than the person said here: theirs is not taken over, and a note says what it is.
     assert "<two>, & more" in str(shoot.rows()[0]["note"])
     assert shoot.marked(0).keywords == words[Field.KEYWORDS]
+    shoot.mark(Field.KEYWORDS, '["mine"]', 0)
+    told = [
+        PlanConflict.model_validate(one)
+        for one in shoot.read(shoot.plan(PlanKind.WRITE_SIDECARS)).summary["conflicts"]
+    ]
+    assert ("keywords", "mine", "<two>, & more") in [(one.field, one.ours, one.theirs) for one in told]
 
 
 def test_a_sidecar_changed_meanwhile_is_left(shoot: Shoot) -> None:

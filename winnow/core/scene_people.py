@@ -13,8 +13,8 @@ LEAST_WIDTH = 0.025
 """Smaller faces, as a share of the frame's long edge, are of people in the background."""
 SAME_LOOK = 10.0
 """Mean distance in CIELAB up to which people of two groups are taken for one. Between groups light and pose differ:
-on the demo shoot 1 to 26 lie between groups of one person, 12 and more between people. It rather counts somebody twice
-than two people as one: who is missing must not go unsaid."""
+on the demo shoot 1 to 26 lie between groups of one person, 12 and more between people. It rather counts somebody
+twice than two people as one: who is missing must not go unsaid."""
 LEAST_FRAMES = 2
 """Who is in one frame alone came by chance, or is a face that was found where none is."""
 

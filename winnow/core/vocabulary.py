@@ -5,6 +5,7 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from winnow.core.words import LONGEST_ITEM, clean
 
@@ -30,7 +31,8 @@ class Offer:
     frames: int
 
 
-def read(text: str) -> list[Term]:
+@lru_cache(maxsize=2)  # asked at every key
+def read(text: str) -> tuple[Term, ...]:
     """The terms of a vocabulary: one a line, tabs before it for how far it stands below. Raises ValueError."""
     found: list[Term] = []
     path: list[str] = []
@@ -43,7 +45,7 @@ def read(text: str) -> list[Term]:
         found.append(Term(word, tuple(path[:depth])))
     if len(found) > MOST_WORDS:
         raise ValueError(f"A vocabulary has at most {MOST_WORDS:,} words, this has {len(found):,}.")
-    return found
+    return tuple(found)
 
 
 def offers(typed: str, terms: Iterable[Term], in_use: Mapping[str, int]) -> list[Offer]:
@@ -65,6 +67,7 @@ def offers(typed: str, terms: Iterable[Term], in_use: Mapping[str, int]) -> list
     return [offer for *_, offer in sorted(ranked, key=lambda one: one[:3])[:OFFERED]]
 
 
+@lru_cache(maxsize=1 << 18)
 def _plain(text: str) -> str:
     """Without accents and case, as people search."""
     apart = unicodedata.normalize("NFKD", text.strip().casefold())

@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 from sqlite3 import Connection
 
 from winnow.core.labels import LabelSet
-from winnow.core.marks import UNMARKED, Field, Marks, Value, in_words
+from winnow.core.marks import UNMARKED, WORD_FIELDS, Field, Marks, Value, in_words
 from winnow.core.naming import common_base
+from winnow.core.words import spoken
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
@@ -208,7 +209,9 @@ def write_step(
 
 
 def _shown(field: Field, value: Value, named: LabelSet) -> Value:
-    """A mark as a person is shown it: a label by its name, a turn in words."""
+    """A mark as a person is shown it: a label by its name, a turn in words, words on one line."""
     if field is Field.TURN:
         return in_words(field, value)
+    if field in WORD_FIELDS and value:
+        return spoken(field, str(value))
     return named.name_of(str(value)) if field is Field.LABEL and value else value

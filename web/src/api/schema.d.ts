@@ -2009,7 +2009,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "decision" | "rating" | "label" | "turn";
+            field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright";
         };
         /**
          * PlanConflict
@@ -2025,7 +2025,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "decision" | "rating" | "label" | "turn";
+            field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright";
             /** Ours */
             ours: string | number | null;
             /** Ours At */

@@ -4,7 +4,7 @@ import { labelOf } from "../shoot/labels";
 import type { Entry } from "../shoot/outbox/entry";
 import { sendAgain, settle } from "../shoot/outbox/outbox";
 import { useShoot } from "../shoot/store";
-import type { WordsChange } from "../shoot/words";
+import type { WordsChange } from "../shoot/waiting";
 import { Button } from "../ui/controls";
 import { count, shortName } from "../ui/format";
 import { DECISION_WORDS } from "../ui/marks";

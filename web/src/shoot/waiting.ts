@@ -1,6 +1,7 @@
 /** What marks that wait for the server make of the frames and the counts on screen. */
 
 import type { Decision, Frame, View } from "../api/client";
+import type { components } from "../api/schema";
 
 export interface MarkValues {
   decision?: Decision;
@@ -13,6 +14,9 @@ export interface MarkValues {
 export interface MarkWish extends MarkValues {
   turn?: "left" | "right";
 }
+
+/** What is to become of the words of frames; what is left out stays. */
+export type WordsChange = Partial<Omit<components["schemas"]["WordsWish"], "frame_ids">>;
 
 /** Values that wait, by frame. */
 export type Waiting = Map<number, MarkValues>;

@@ -4,18 +4,15 @@ import { newKey } from "../api/client";
 import type { components } from "../api/schema";
 import { line } from "./line";
 import { putIn } from "./outbox/outbox";
-import type { ShootState } from "./store";
-import { useShoot } from "./store";
+import { type ShootState, useShoot } from "./store";
 import { noteStep } from "./trail";
+import type { WordsChange } from "./waiting";
 
 type Schemas = components["schemas"];
 export type CommonWords = Schemas["CommonWords"];
 export type HeldText = Schemas["HeldText"];
 export type Template = Schemas["TemplateView"];
 export type KeywordOffer = Schemas["KeywordOffer"];
-
-/** What is to become of the words of frames; what is left out stays. */
-export type WordsChange = Partial<Omit<Schemas["WordsWish"], "frame_ids">>;
 
 /** Changes the words of frames, as one action. */
 export function sayWords(frameIds: number[], words: WordsChange) {

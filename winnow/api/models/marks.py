@@ -10,7 +10,9 @@ from winnow.api.models.base import BodyId, Model
 from winnow.api.models.viewing import ViewChange
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 
-MarkField = Literal["decision", "rating", "label", "turn"]
+MarkField = Literal[
+    "decision", "rating", "label", "turn", "caption", "headline", "keywords", "creator", "copyright"
+]
 
 
 class MarkWish(Model):

@@ -10,6 +10,11 @@ const NOTHING: Record<Conflict["field"], string> = {
   rating: "no stars",
   label: "no label",
   turn: "as it was taken",
+  caption: "no caption",
+  headline: "no headline",
+  keywords: "no keywords",
+  creator: "no creator",
+  copyright: "no copyright",
 };
 
 function words(field: Conflict["field"], value: Conflict["ours"]): string {

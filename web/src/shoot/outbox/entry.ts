@@ -1,8 +1,7 @@
 /** What waits for the server: things that the person did, in the order of the keys. */
 
 import type { Marked, Regrouping } from "../../api/client";
-import type { MarkValues, MarkWish, Waiting } from "../waiting";
-import type { WordsChange } from "../words";
+import type { MarkValues, MarkWish, Waiting, WordsChange } from "../waiting";
 
 export type Act =
   | ({ kind: "mark"; frameIds: number[] } & MarkWish)
