@@ -67,16 +67,15 @@ def main() -> None:
                 "copyright": "© {date:%Y} Íde Bhriain",
             }
             server.request("PUT", "/api/templates", press)
-            words = {"frame_ids": ids[21:24], "add_keywords": ["portrait", "window light"]}
+            words = {"frame_ids": ids[24:27], "add_keywords": ["portrait", "window light"]}
             server.post("/api/shoots/1/words", words)
-            server.post("/api/shoots/1/words", {"frame_ids": ids[22:23], "headline": "Open evening"})
-            page.go("/shoots/1/wall?show=")
+            server.post("/api/shoots/1/words", {"frame_ids": ids[25:26], "headline": "Open evening"})
+            page.go(f"/shoots/1/wall?show=&frame={ids[24]}")
             until(lambda: len(page.find("[data-frame] img")) > 10)
-            page.press(Keys.HOME, *[Keys.ARROW_DOWN] * 9)
             for _ in range(4):
                 page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
             page.chord(Keys.SHIFT, "t")
-            page.until_text("[data-testid=words]", "mixed")
+            page.until_text("[data-testid=words]", "3 of 5")
             page.press("A visitor by the window")
             shot("words")
             page.press(Keys.ESCAPE)

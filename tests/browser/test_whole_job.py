@@ -244,7 +244,7 @@ def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path, surrou
 
 def test_the_demo_shoot_opens(demo_page: Page) -> None:
     demo_page.go("/shoots/1/wall")
-    demo_page.until_text("[data-testid=shown]", "166 of 166")
+    demo_page.until_text("[data-testid=shown]", "172 of 172")
     until(lambda: len(demo_page.find("[data-frame] img")) > 8)
     widths = demo_page.run(
         "return [...document.querySelectorAll('[data-frame] img')].map(i => i.complete ? i.naturalWidth : -1)"

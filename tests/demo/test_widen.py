@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import subprocess
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,8 +15,8 @@ from PIL import Image
 
 from tests.pipeline.test_pipeline import prepared
 from winnow.api.desk import Desk
-from winnow.core.marks import Decision, Marks
-from winnow.core.xmp_marks import to_xmp
+from winnow.core.marks import Decision
+from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.demo import widen
 from winnow.demo.layout import lay_out
 from winnow.formats import images, xmp
@@ -83,7 +84,8 @@ def test_a_card_as_it_comes(desk: Desk, tmp_path: Path) -> None:
 def test_settings_of_others_survive_our_marks(folder: Path) -> None:
     sidecar = folder / widen.TARN / f"{widen.DEVELOPED}.xmp"
     before = exiftool(sidecar)
-    sidecar.write_bytes(xmp.write_marks(sidecar.read_bytes(), to_xmp(Marks(Decision.KEEP, 2))))
+    ours = replace(from_xmp(xmp.read_marks(sidecar.read_bytes())), decision=Decision.KEEP, rating=2)
+    sidecar.write_bytes(xmp.write_marks(sidecar.read_bytes(), to_xmp(ours)))
     after = exiftool(sidecar)
     assert (before["Rating"], after["Rating"]) == (4, 2)
     settings = {"Warmth", "Lift", "Crop", "Curve", "Creator", "Subject"}

@@ -5,9 +5,15 @@ import { COLUMN, COLUMNS } from "../../shoot/columns";
 import { useOrdering } from "../../shoot/line";
 import { chooseOrder, orderAgain } from "../../shoot/ordering";
 import { Chip, Hint } from "../../ui/controls";
-import { changeSettings, DENSITIES, useSettings } from "../../ui/settings";
+import { changeSettings, DENSITIES, type Density, useSettings } from "../../ui/settings";
 import { ChooseColumns } from "./ChooseColumns";
 import { SizeSlider } from "./SizeSlider";
+
+const SAID: Record<Density, string> = {
+  dense: "Hundreds at once, nothing to read",
+  standard: "Pictures with their marks",
+  table: "A row a frame, with evidence and capture data",
+};
 
 /** How the wall is shown: its order and how densely. */
 export function WallLine() {
@@ -18,9 +24,11 @@ export function WallLine() {
       <Order />
       <span className="w-2" />
       {DENSITIES.map((one) => (
-        <Chip key={one} on={one === density} onClick={() => changeSettings({ wallDensity: one })}>
-          {one}
-        </Chip>
+        <Hint key={one} text={SAID[one]} command="density">
+          <Chip on={one === density} onClick={() => changeSettings({ wallDensity: one })}>
+            {one}
+          </Chip>
+        </Hint>
       ))}
       <span className="flex-1" />
       <button

@@ -25,6 +25,7 @@ import {
 } from "../../shoot/selecting";
 import { putOnStage } from "../../shoot/stage";
 import { useShoot } from "../../shoot/store";
+import { changeSettings, DENSITIES, settings } from "../../ui/settings";
 import { activeInSight, frameBelow } from "./sight";
 
 const ground: Ground = {
@@ -182,6 +183,17 @@ const SELECTING: Command[] = [
   },
 ];
 
+const SHOWING: Command = {
+  id: "density",
+  title: "Wall: dense, standard, table",
+  section: "Look",
+  keys: ["shift+v"],
+  run: () => {
+    const place = DENSITIES.indexOf(settings().wallDensity);
+    changeSettings({ wallDensity: DENSITIES[(place + 1) % DENSITIES.length] });
+  },
+};
+
 const GOING: Command[] = [
   {
     id: "to-bench",
@@ -201,6 +213,7 @@ export const WALL: Commands = [
   ...PANELS,
   ...groupCommands(ground),
   ...SELECTING,
+  SHOWING,
   ...FILTERS,
   ...GOING,
 ];
