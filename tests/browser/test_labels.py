@@ -222,33 +222,6 @@ def test_selections(bench: Page) -> None:
     bench.until_text("[data-testid=scope]", "4 selected frames")
 
 
-def test_the_fewest_frames_that_show_everybody_are_combined(demo_page: Page) -> None:
-    """On the demo shoot, against its truth: who is well shown in which of the frames that are named."""
-    page, server = demo_page, demo_page.server
-    until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done", 400)
-    for one in sorted(server.frames(1), key=lambda frame: frame["position"]):
-        found = server.get(f"/api/frames/{one['id']}/cover-set")
-        if len(found["frames"]) > 1:
-            break
-    assert len(found["frames"]) == 2 and found["nobody"] == []
-    page.go(f"/shoots/1/bench?frame={one['id']}")
-    page.until_text("[data-testid=cover-set]", "Everybody well shown")
-    chord(page, "e")
-    named = {frame["id"] for frame in found["frames"]}
-    until(lambda: {f["id"] for f in server.frames(1) if f["label"] == "Combine"} == named)
-    for frame in found["frames"]:
-        seen = server.get(f"/api/frames/{frame['id']}/evidence")["faces"]
-        for person in frame["people"]:
-            face = next(face for face in seen if face["person"] == person)
-            assert face["facing"] and {eye["state"] for eye in face["eyes"]} <= {"open", "unknown"}
-    ids = [f["id"] for f in server.frames(1)]
-    server.post("/api/shoots/1/marks", {"frame_ids": ids[:1], "decision": "keep"})
-    page.go("/shoots/1/handoff")
-    page.until_text("[data-testid=still-missing]", "in groups without a keeper")
-    page.see("[data-testid=still-missing] button").click()
-    page.until_text("fieldset[aria-label=Filter]", "groups without a keeper")
-
-
 def test_going_on_and_stars_that_keep(bench: Page) -> None:
     bench.click("go on")
     for chip in ("labels", "the next undecided of the group, then the next group"):

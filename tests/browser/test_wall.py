@@ -76,31 +76,3 @@ def test_orders_densities_and_the_table(bench: Page) -> None:
     # Off the wall, and in capture order again, all is as it was.
     order_by(page, "capture time")
     until(lambda: shown(page) == ids)
-
-
-def test_a_clock_is_suggested_taken_over_and_undone_and_people_are_missed(demo_page: Page) -> None:
-    page = demo_page
-    until(lambda: page.server.get("/api/shoots/1")["progress"]["state"] == "done", 180)
-    page.go("/shoots/1/wall")
-    page.click("clocks …")
-    page.until_text("[data-testid=suggested-shift]", "its clock is 3 min 20 s slow")
-    assert len(page.find("[role=dialog] li img")) == 12
-    assert page.serious_problems() == []
-    before = [frame["name"] for frame in sorted(page.server.frames(1), key=lambda f: f["position"])]
-    page.click("Set it by these")
-    page.until_text("[role=dialog]", "Taken over.")
-    in_order = lambda: [f["name"] for f in sorted(page.server.frames(1), key=lambda f: f["position"])]  # noqa: E731
-    until(lambda: in_order() != before, 60)
-    page.click("By its own clock again")
-    page.button("Set it by these")
-    until(lambda: in_order() == before, 60)
-    page.click("Close")
-    # One of five people by the window kept: the others of that scene are in no kept frame.
-    mara = next(frame for frame in page.server.frames(1) if frame["name"].endswith("TRN_0428.JPG"))
-    page.server.post("/api/shoots/1/marks", {"frame_ids": [mara["id"]], "decision": "keep"})
-    page.until_text("nav[aria-label='Scenes and groups']", "4 unkept")
-    page.click("4 unkept")
-    page.until_text("fieldset[aria-label=Filter]", "people without a keeper")
-    there = page.server.get("/api/shoots/1/view?show=people+without+a+keeper,+scene+2")["ids"]
-    frames = {frame["id"]: frame for frame in page.server.frames(1)}
-    assert there and all(frames[one]["people"] != mara["people"] for one in there)

@@ -1,6 +1,7 @@
 import { ErrorBoundary } from "react-error-boundary";
 import { Route, Switch, useLocation } from "wouter";
 import { LargeView } from "../screens/bench/LargeView";
+import { Keys } from "../screens/keys/Keys";
 import { Shoots } from "../screens/shoots/Shoots";
 import { Alerts } from "./Alerts";
 import { Failure } from "./Failure";
@@ -31,6 +32,9 @@ function Pages() {
           </div>
           <WaitingLine />
         </div>
+      </Route>
+      <Route path="/keys">
+        <Keys />
       </Route>
       <Route path="/shoots/:id/large">{({ id }) => <LargeView key={id} shootId={Number(id)} />}</Route>
       <Route path="/shoots/:id/:screen?">

@@ -1,5 +1,6 @@
 import { Dialog } from "radix-ui";
 import { useRef } from "react";
+import { Link } from "wouter";
 import { commandsOf } from "../keys/inForce";
 import { keyName } from "../keys/press";
 import { Kbd } from "../ui/controls";
@@ -62,6 +63,13 @@ export function KeysDialog({ screen }: { screen: Screen }) {
               </section>
             ))}
           </div>
+          <Link
+            href="/keys"
+            onClick={() => showKeys(false)}
+            className="absolute top-4 right-20 underline underline-offset-2"
+          >
+            Change keys …
+          </Link>
           <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>

@@ -3,6 +3,7 @@ import { useKeys } from "../keys/useKeys";
 import { Whereabouts } from "../panels/folders/Whereabouts";
 import { History } from "../panels/history/History";
 import { Legend } from "../panels/labels/Legend";
+import { Palette } from "../panels/palette/Palette";
 import { usePanels } from "../panels/shown";
 import { Spine } from "../panels/spine/Spine";
 import { Words } from "../panels/words/Words";
@@ -49,6 +50,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       </div>
       {!isBare && <ScopeLine screen={screen} />}
       <KeysDialog screen={screen} />
+      <Palette screen={screen} />
     </div>
   );
 }

@@ -1,6 +1,7 @@
 /** The commands of all screens: each screen's own, and those that are in force everywhere. */
 
 import type { Command, Commands } from "../keys/command";
+import { openPalette } from "../panels/palette/open";
 import { BENCH } from "../screens/bench/commands";
 import { HANDOFF } from "../screens/handoff/commands";
 import { WALL } from "../screens/wall/commands";
@@ -16,6 +17,13 @@ function toggleFullScreen() {
 }
 
 const EVERYWHERE: Command[] = [
+  {
+    id: "palette",
+    title: "Find anything: commands, filters, scenes, frames",
+    section: "Go",
+    keys: ["ctrl+k"],
+    run: openPalette,
+  },
   {
     id: "full-screen",
     title: "Full screen",

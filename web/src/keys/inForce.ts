@@ -1,5 +1,6 @@
 /** The keys in force: a table of commands for each screen, filled in when the application starts. */
 
+import { type Bindings, type Bound, useBindings } from "./bindings";
 import type { Command, Commands } from "./command";
 import { keyName } from "./press";
 
@@ -11,7 +12,26 @@ export function fillKeys(all: Record<string, Commands>) {
 
 /** The commands of a screen, in the order of the list of keys. */
 export function commandsOf(screen: string): Command[] {
+  const { own } = useBindings.getState();
+  return asTheyCome(screen).map((one) => (own[one.id] ? { ...one, keys: own[one.id] ?? [] } : one));
+}
+
+/** With the keys that they come with. */
+function asTheyCome(screen: string): Command[] {
   return (tables[screen] ?? []).flatMap((one) => (typeof one === "function" ? one() : [one]));
+}
+
+/** Every command once, with the screens that it is on. own: keys in the place of those that they come with. */
+export function allBound(own: Bindings): (Bound & Pick<Command, "section">)[] {
+  const found = new Map<string, Bound & Pick<Command, "section">>();
+  for (const screen of Object.keys(tables)) {
+    for (const { id, title, section, keys } of asTheyCome(screen)) {
+      const one = found.get(id) ?? { id, title, section, screens: [], keys: own[id] ?? keys };
+      one.screens.push(screen);
+      found.set(id, one);
+    }
+  }
+  return [...found.values()];
 }
 
 /** Does what a command's key does. */

@@ -4,7 +4,7 @@ import { keyOf } from "../keys/inForce";
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
-    <kbd className="rounded border border-b-2 border-line bg-raised px-1.5 font-sans text-[11px] font-semibold text-ink">
+    <kbd className="rounded border border-b-2 border-line bg-raised px-1.5 font-sans text-[11px] font-semibold whitespace-nowrap text-ink">
       {children}
     </kbd>
   );

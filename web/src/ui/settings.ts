@@ -38,6 +38,8 @@ export interface Settings {
   wallOrder: { by: string; down: boolean };
   /** Ids of the columns of the wall's table. */
   tableColumns: string[];
+  /** What was found by the palette, the last first: ids of its entries. */
+  recent: string[];
 }
 
 export const useSettings = create<Settings>()(
@@ -68,6 +70,7 @@ export const useSettings = create<Settings>()(
         "shutter",
         "iso",
       ],
+      recent: [],
     }),
     {
       name: "winnow.settings",

@@ -1,6 +1,5 @@
-import { useRef } from "react";
 import type { Label, LabelSet } from "../../shoot/labels";
-import { Button } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
 import { saveFile } from "../../ui/saveFile";
 import { SHAPES } from "../../ui/shapes";
 import { COLOURS } from "./looks";
@@ -18,31 +17,18 @@ export function Importer({
   onSet: (set: LabelSet) => void;
   onWrong: (message: string) => void;
 }) {
-  const input = useRef<HTMLInputElement>(null);
-  const read = async (file: File | undefined) => {
-    if (!file) return;
+  const read = (text: string, name: string) => {
     try {
-      onSet(asLabels(JSON.parse(await file.text())));
+      onSet(asLabels(JSON.parse(text)));
     } catch (error) {
       const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
-      onWrong(`${file.name} holds no labels: ${why}.`);
+      onWrong(`${name} holds no labels: ${why}.`);
     }
   };
   return (
-    <>
-      <Button onClick={() => input.current?.click()}>Import …</Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        aria-label="Import labels from a file"
-        className="hidden"
-        onChange={(event) => {
-          void read(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
-    </>
+    <FileButton label="Import labels from a file" accept=".json,application/json" onText={read}>
+      Import …
+    </FileButton>
   );
 }
 

@@ -1,15 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { api, unwrap } from "../../api/client";
 import { tell } from "../../shoot/errors";
 import { Button } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
 import { count } from "../../ui/format";
 import { saveFile } from "../../ui/saveFile";
 
 /** The list of keywords that completion draws on, beside those of the shoot: a text file, read in and saved. */
 export function Vocabulary() {
   const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const { data } = useQuery({
     queryKey: ["vocabulary"],
     queryFn: () => api.GET("/api/vocabulary").then(unwrap),
@@ -30,9 +29,13 @@ export function Vocabulary() {
         keyword a line; a tab before it puts it below the one above.
       </p>
       <div className="flex gap-2">
-        <Button onClick={() => input.current?.click()}>
+        <FileButton
+          label="Read a vocabulary from a file"
+          accept=".txt,text/plain"
+          onText={(text) => put.mutate(text)}
+        >
           {data?.words ? "Another file …" : "Read a file …"}
-        </Button>
+        </FileButton>
         {data && data.words > 0 && (
           <>
             <Button onClick={() => saveFile("vocabulary.txt", data.text, "text/plain")}>
@@ -42,18 +45,6 @@ export function Vocabulary() {
           </>
         )}
       </div>
-      <input
-        ref={input}
-        type="file"
-        accept=".txt,text/plain"
-        aria-label="Read a vocabulary from a file"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          void file?.text().then((text) => put.mutate(text));
-          event.target.value = "";
-        }}
-      />
     </section>
   );
 }

@@ -203,7 +203,7 @@ const LOOK: Command[] = [
     id: "peaking",
     title: "Light up edges in focus",
     section: "Look",
-    keys: ["p"],
+    keys: ["shift+f"],
     run: () => toggleOverlay("peaking"),
   },
   {

@@ -1,0 +1,32 @@
+import { type ReactNode, useRef } from "react";
+import { Button } from "./controls";
+
+interface Props {
+  /** What is read, for who cannot see the button. */
+  label: string;
+  accept: string;
+  children: ReactNode;
+  onText: (text: string, name: string) => void;
+}
+
+/** A button that asks for a text file and reads it. */
+export function FileButton({ label, accept, children, onText }: Props) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button onClick={() => input.current?.click()}>{children}</Button>
+      <input
+        ref={input}
+        type="file"
+        accept={accept}
+        aria-label={label}
+        className="hidden"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          void file?.text().then((text) => onText(text, file.name));
+          event.target.value = "";
+        }}
+      />
+    </>
+  );
+}
