@@ -5,11 +5,14 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from tests import photographs
 from winnow.api.desk import Desk, now
+from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
+from winnow.core.grouping import Grouped
 from winnow.pipeline import grouping
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.grouping import GroupingMemory, regroup
@@ -48,3 +51,13 @@ def test_a_split_made_meanwhile_stands(
     groups = [row["group"] for row in frames.summaries(desk.database.connection(), shoot_id)]
     splits = len(said)
     assert groups == [*range(splits + 1), *[splits] * (6 - splits - 1)]
+
+
+def test_nobody_is_numbered_anew_because_somebody_is_found_in_another_scene() -> None:
+    """Else every frame after that would change, and be fetched again, while a shoot is measured."""
+    ordered = [Grouped(frame, frame // 3, frame // 3, False) for frame in (1, 2, 3, 4)]
+    face = Seen(0.5, 0.5, 0.1, np.full((3, 3), 50, np.float32))
+    before = grouping._people(ordered, {1: [], 2: [], 3: [face], 4: [face]})
+    after = grouping._people(ordered, {1: [face], 2: [face], 3: [face], 4: [face]})
+    assert before[3] == before[4] == after[3] != []
+    assert after[1] == after[2] != after[3], "people of two scenes are not one"

@@ -22,6 +22,8 @@ from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
 
 TRIES = 3
+MOST_FACES = 1000
+"""More than any frame shows."""
 JUDGED = 6
 """So many digits tell the judgements of a frame apart."""
 
@@ -105,17 +107,20 @@ def _work_out(
 
 
 def _people(ordered: Sequence[Grouped], seen: Mapping[int, Sequence[Seen]]) -> dict[int, list[int]]:
-    """The people of its scene that each frame shows, numbered through the shoot."""
+    """The people of its scene that each frame shows. Each is numbered by the first frame that shows them, so that no
+    number changes because somebody is found in another scene."""
     found: dict[int, list[int]] = {}
-    first = 0
     for _, scene in groupby(ordered, key=lambda placed: placed.scene):
         groups = [
             {placed.frame_id: seen[placed.frame_id] for placed in group}
             for _, group in groupby(scene, key=lambda placed: placed.group)
         ]
         people = people_of_scene(groups)
-        found |= {frame_id: [first + number for number in numbers] for frame_id, numbers in people.items()}
-        first += 1 + max((number for numbers in people.values() for number in numbers), default=-1)
+        names: dict[int, int] = {}
+        for frame_id, numbers in people.items():
+            for place, number in enumerate(numbers):
+                names.setdefault(number, frame_id * MOST_FACES + min(place, MOST_FACES - 1))
+            found[frame_id] = [names[number] for number in numbers]
     return found
 
 
