@@ -31,6 +31,7 @@ class Page:
     def forget(self) -> None:
         """What the browser remembers of earlier servers."""
         self.go("/favicon.svg")
+        self.run("localStorage.clear()")  # before the application reads it
         self.driver.delete_all_cookies()
         self.go(f"/?token={self.server.token}")
         self.run("localStorage.clear()")

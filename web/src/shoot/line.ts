@@ -13,7 +13,7 @@ interface Ordering {
   /** Id of a column, and whether the last comes first. */
   by: string;
   down: boolean;
-  /** What each frame was sorted by when it was asked for; null: nothing was asked for, capture order. */
+  /** What each frame was sorted by when it was asked for; null: capture order, one way or the other. */
   values: Map<number, Value> | null;
 }
 
@@ -36,7 +36,8 @@ let last: { visible: number[]; ordering: Ordering; line: Line } | null = null;
 export function line(): Line {
   const { visible, places } = useShoot.getState();
   const ordering = useOrdering.getState();
-  if (!ordering.onWall || !ordering.values) return { ids: visible, places };
+  const isPlain = !ordering.values && !ordering.down;
+  if (!ordering.onWall || isPlain) return { ids: visible, places };
   if (last?.visible !== visible || last.ordering !== ordering) {
     const ids = sorted(visible, ordering);
     last = { visible, ordering, line: { ids, places: new Map(ids.map((id, place) => [id, place])) } };
@@ -55,7 +56,8 @@ const letters = new Intl.Collator(undefined, { numeric: true, sensitivity: "base
 
 /** What has no value comes last either way; frames of one value stay in capture order. */
 function sorted(visible: number[], { values, down }: Ordering): number[] {
-  const known = (id: number) => values?.get(id) ?? null;
+  if (!values) return visible.toReversed();
+  const known = (id: number) => values.get(id) ?? null;
   const way = down ? -1 : 1;
   return [...visible].sort((a, b) => {
     const [one, other] = [known(a), known(b)];

@@ -9,15 +9,19 @@ import { useShoot } from "./store";
 
 const { getState: get, setState: set } = useOrdering;
 
+/** Counts what was asked for: an answer that comes late is none. */
+let asked = 0;
+
 /** Sorts the wall, by what is known now. */
-export async function orderBy(by: string, down: boolean) {
+async function orderBy(by: string, down: boolean) {
+  const own = ++asked;
   const { shootId } = useShoot.getState();
   const column = COLUMN.get(by);
-  if (!column || (by === "capture" && !down)) return set({ by: "capture", down: false, values: null });
+  if (!column || isByTime({ by })) return set({ by: "capture", down, values: null });
   const told = column.asks
     ? await attempt(() => fetchColumns(shootId, column.asks ? [column.asks] : []))
     : new Map();
-  if (!told || useShoot.getState().shootId !== shootId) return;
+  if (!told || own !== asked || useShoot.getState().shootId !== shootId) return;
   const values = new Map<number, Value>();
   for (const frame of useShoot.getState().frames.values())
     values.set(frame.id, column.value(frame, told.get(by)?.get(frame.id) ?? null));

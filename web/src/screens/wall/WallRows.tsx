@@ -20,7 +20,7 @@ const ABOVE = 12;
 
 /** Height of the pictures where they are dense, px: some 800 of them on 2560 × 1440. */
 const DENSE = 48;
-/** Below this many different values, frames of one value stand under a heading of their own. */
+/** Sorted by one of these, frames of one value stand under a heading of their own. */
 const SECTIONS = new Set([
   "decision",
   "rating",
