@@ -9,7 +9,7 @@ from winnow.api.models.frames import FrameAddress
 from winnow.api.models.grouping import Clocks, ClockView, ClockWish, MomentPair, SameMoment
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.moments import Suggestion
-from winnow.core.order import Stamp, same_moment
+from winnow.core.order import same_moment
 from winnow.pipeline import clocks
 from winnow.store import evidence, frames
 
@@ -74,8 +74,7 @@ def set_clock_by_frames(desk: OnDesk, shoot: OfShoot, wish: SameMoment) -> None:
     """Sets the clock of a frame's camera by another camera's frame that shows the same moment."""
     demand_frames_of(desk, shoot, [wish.frame_id, wish.other_id])
     with desk.database.transaction() as connection:
-        rows = evidence.for_grouping(connection, shoot.id)
-        stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
+        stamps = evidence.stamps(evidence.for_grouping(connection, shoot.id))
         try:
             ahead = same_moment(stamps, evidence.clocks(connection, shoot.id), wish.frame_id, wish.other_id)
         except ValueError as error:

@@ -1,4 +1,4 @@
-"""Evidence of frames, and what a person says of clocks."""
+"""Evidence of frames."""
 
 from __future__ import annotations
 

@@ -3,20 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-TOKENS: Mapping[str, str] = {
-    "date": "the day it was taken, as 2026-10-17; {date:%d.%m.%Y} in another form",
-    "time": "the time it was taken, as 16:42; {time:%H:%M:%S} in another form",
-    "counter": "counted from 1 in the order on screen; {counter:3} with three digits",
-    "camera": "the camera",
-    "title": "the title of the shoot",
-    "scene": "the number of the scene",
-    "name": "the name of the file without its ending",
-}
-"""What each token stands for."""
+TOKENS = ("date", "time", "counter", "camera", "title", "scene", "name")
 
 _TOKEN = re.compile(r"\{(" + "|".join(TOKENS) + r")(?::([^{}]*))?\}")
 MOST_DIGITS = 9
@@ -32,10 +22,6 @@ class About:
     scene: int
     name: str
     counter: int
-
-
-def has_tokens(text: str) -> bool:
-    return _TOKEN.search(text) is not None
 
 
 def fill(text: str, about: About) -> str:

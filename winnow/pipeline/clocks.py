@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 
 from winnow.core.moments import Glance, Suggestion, suggest
-from winnow.core.order import Stamp, arrange
+from winnow.core.order import arrange
 from winnow.store import evidence, frames
 
 
@@ -14,8 +14,7 @@ def suggested(connection: Connection, shoot_id: int) -> list[Suggestion]:
     rows = evidence.for_grouping(connection, shoot_id)
     if len({row["camera"] for row in rows}) < 2:
         return []
-    stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
-    seconds = {timed.frame_id: timed.seconds for timed in arrange(stamps)}
+    seconds = {timed.frame_id: timed.seconds for timed in arrange(evidence.stamps(rows))}
     groups = dict(frames.placed(connection, shoot_id))
     glances = []
     for row in rows:

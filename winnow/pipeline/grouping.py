@@ -14,7 +14,7 @@ from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
 from winnow.core.grouping import Compare, Grouped, Shot, body_of, compare_shots, exposure_value, group_shots
 from winnow.core.judge import Judgement, judge_group
-from winnow.core.order import Stamp, Timed, arrange
+from winnow.core.order import Timed, arrange
 from winnow.core.points import Point
 from winnow.core.scene_people import people_of_scene
 from winnow.core.similarity import Descriptor, Likeness
@@ -94,8 +94,7 @@ def _ground(connection: Connection, shoot_id: int) -> _Ground:
 def _work_out(
     connection: Connection, rows: dict[int, Row], ground: _Ground, memory: GroupingMemory
 ) -> tuple[list[Grouped], dict[int, list[int]], dict[int, tuple[str, Judgement]]]:
-    stamps = [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows.values()]
-    timed = arrange(stamps, ground.clocks)
+    timed = arrange(evidence.stamps(rows.values()), ground.clocks)
     for row in rows.values():
         key = (row["id"], row["measured"])
         if row["measured"] and key not in memory.looks:

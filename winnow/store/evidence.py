@@ -20,6 +20,7 @@ from winnow.core.faces.people import Seen
 from winnow.core.focus.blurmap import BlurMap, Spot
 from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.group_edits import Word
+from winnow.core.order import Stamp
 from winnow.core.points import Point
 from winnow.core.similarity import Descriptor
 
@@ -245,6 +246,11 @@ def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.
            FROM frame LEFT JOIN evidence ON evidence.frame_id = frame.id WHERE shoot_id = ?""",
         (VERSION, shoot_id),
     ).fetchall()
+
+
+def stamps(rows: Iterable[sqlite3.Row]) -> list[Stamp]:
+    """When the frames of `for_grouping` were taken."""
+    return [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
 
 
 def looks(connection: sqlite3.Connection, frame_id: int) -> tuple[Descriptor, tuple[Seen, ...]]:

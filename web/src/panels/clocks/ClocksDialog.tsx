@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { api, pictureUrl, unwrap } from "../../api/client";
 import type { components } from "../../api/schema";
 import { tell } from "../../shoot/errors";
 import { isPreparing, useShoot } from "../../shoot/store";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { LargeDialog } from "../../ui/LargeDialog";
 import { Thumbnail } from "../../ui/Thumbnail";
 
 type Clock = components["schemas"]["ClockView"];
@@ -19,19 +19,14 @@ interface Props {
  * taken over but by the person. */
 export function ClocksDialog({ open, onOpenChange }: Props) {
   return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(820px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
-        >
-          <Dialog.Title className="text-base font-semibold">Clocks of the cameras</Dialog.Title>
-          {open && <Cameras />}
-          <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <LargeDialog
+      title="Clocks of the cameras"
+      width="w-[min(820px,96vw)]"
+      open={open}
+      onOpenChange={onOpenChange}
+    >
+      <Cameras />
+    </LargeDialog>
   );
 }
 

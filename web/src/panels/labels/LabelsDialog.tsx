@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 import { ApiError, api, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
@@ -13,6 +12,7 @@ import {
 } from "../../shoot/labels";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { LargeDialog } from "../../ui/LargeDialog";
 import { SHAPES, type ShapeName } from "../../ui/shapes";
 import { exportLabels, Importer } from "./LabelFile";
 import { LabelRow } from "./LabelRow";
@@ -26,19 +26,9 @@ interface Props {
 /** Labels defined, renamed, merged, adopted, exported and imported. Nothing is in force before it is kept. */
 export function LabelsDialog({ open, onOpenChange }: Props) {
   return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(1000px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
-        >
-          <Dialog.Title className="text-base font-semibold">Labels</Dialog.Title>
-          {open && <Editor onDone={() => onOpenChange(false)} />}
-          <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <LargeDialog title="Labels" width="w-[min(1000px,96vw)]" open={open} onOpenChange={onOpenChange}>
+      <Editor onDone={() => onOpenChange(false)} />
+    </LargeDialog>
   );
 }
 

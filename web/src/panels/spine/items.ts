@@ -38,23 +38,21 @@ export function itemsOf(groups: Group[], frames: Map<number, Frame>): Item[] {
 }
 
 /** By scene, how many of its people are in no kept frame; nothing of scenes in which nothing is kept yet. */
-export function unkeptPeople(frames: Iterable<Frame>): Map<number, number> {
+function unkeptPeople(frames: Iterable<Frame>): Map<number, number> {
   const all = new Map<number, Set<number>>();
   const kept = new Map<number, Set<number>>();
   for (const { scene, people, decision, place } of frames) {
     if (place !== "shoot") continue;
-    const isKept = decision === "keep";
-    for (const [of, counts] of [
-      [all, true],
-      [kept, isKept],
-    ] as const) {
-      if (!counts) continue;
-      const there = of.get(scene) ?? new Set();
-      for (const person of people) there.add(person);
-      of.set(scene, there);
-    }
+    add(all, scene, people);
+    if (decision === "keep") add(kept, scene, people);
   }
   return new Map([...kept].map(([scene, there]) => [scene, (all.get(scene)?.size ?? 0) - there.size]));
+}
+
+function add(to: Map<number, Set<number>>, scene: number, people: number[]) {
+  const there = to.get(scene) ?? new Set();
+  for (const person of people) there.add(person);
+  to.set(scene, there);
 }
 
 function gapBetween(before: Frame, after: Frame): number | null {

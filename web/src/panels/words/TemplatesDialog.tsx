@@ -1,10 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { tell } from "../../shoot/errors";
 import type { Template } from "../../shoot/words";
 import { Button } from "../../ui/controls";
+import { LargeDialog } from "../../ui/LargeDialog";
 import { useTemplates } from "./useTemplates";
 import { Vocabulary } from "./Vocabulary";
 
@@ -19,20 +19,10 @@ const TOKENS = "{date} {time} {counter} {camera} {title} {scene} {name}";
 /** Templates made, changed and forgotten, and the list of keywords that completion draws on. */
 export function TemplatesDialog({ open, onOpenChange }: Props) {
   return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[94vh] w-[min(720px,96vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-edge bg-wall p-5"
-        >
-          <Dialog.Title className="text-base font-semibold">Templates</Dialog.Title>
-          <Editor />
-          <Vocabulary />
-          <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <LargeDialog title="Templates" width="w-[min(720px,96vw)]" open={open} onOpenChange={onOpenChange}>
+      <Editor />
+      <Vocabulary />
+    </LargeDialog>
   );
 }
 

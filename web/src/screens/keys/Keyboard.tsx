@@ -4,7 +4,7 @@ import { keyName } from "../../keys/press";
 import { ROWS, usePrinted } from "./board";
 
 /** Tints that tell the kinds of commands apart; the words on the keys carry it. */
-export const TINTS: Record<Section, string> = {
+const TINTS: Record<Section, string> = {
   Decide: "#4a3f1c",
   Rate: "#3b3b3b",
   Label: "#1f3947",

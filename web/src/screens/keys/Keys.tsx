@@ -34,7 +34,7 @@ interface Wanted {
 
 /** Every command with its keys: searched by word or by pressing a key, changed by pressing, with clashes shown. */
 export function Keys() {
-  useTitle("Keys", undefined);
+  useTitle("Keys");
   const own = useBindings((s) => s.own);
   const labels = useLabels((s) => s.labels);
   useEffect(() => void loadLabels(), []);

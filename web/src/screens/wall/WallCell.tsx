@@ -1,4 +1,4 @@
-import { type DragEvent, type MouseEvent, memo, useEffect, useRef } from "react";
+import { type DragEvent, memo, useEffect, useRef } from "react";
 import { type Frame, smallUrl } from "../../api/client";
 import { useHome } from "../../keys/home";
 import { Warnings } from "../../panels/evidence/Warnings";
@@ -16,102 +16,90 @@ import { Grain, Stars } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { shown } from "../../ui/timing";
 import { useLongPress } from "../../ui/useLongPress";
-import type { Cell } from "./layout";
-
-interface Props {
-  cell: Cell;
-  left: number;
-  top: number;
-  height: number;
-  active: boolean;
-  selected: boolean;
-  onClick: (event: MouseEvent, id: number, touch: boolean) => void;
-  onOpen: () => void;
-}
+import { type CellProps, sameCell } from "./cell";
 
 /** One frame on the wall, with its marks. */
-export const WallCell = memo(
-  function WallCell({ cell, left, top, height, active, selected, onClick, onOpen }: Props) {
-    const frame = useShoot((s) => s.frames.get(cell.frame.id)) ?? cell.frame;
-    useEffect(() => shown("winnow:mark", frame.id), [frame]);
-    const rejected = frame.decision === "reject";
-    const button = useRef<HTMLButtonElement>(null);
-    useHome(button, active, frame.id);
-    const press = useLongPress(() => hold(frame.id));
-    const onControl = useRef(false);
-    const offers = useOffer((s) => s.id === frame.id);
-    const painted = usePaint((s) => s.stroke.has(frame.id));
-    const isPainting = usePaint((s) => s.on);
-    return (
-      // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
-      <div
-        draggable={!frame.problem && !press.touched && !isPainting}
-        onPointerDownCapture={({ target }) => {
-          onControl.current =
-            target instanceof Element && target.closest("fieldset, [aria-pressed]") !== button.current;
-        }}
-        // A stroke across the stars is not a frame that is carried away.
-        onDragStart={(event) => (onControl.current ? event.preventDefault() : drag(event, frame))}
-        {...press.handlers}
-        onPointerEnter={({ pointerType }) => pointerType === "mouse" && offer(frame.id)}
-        onPointerLeave={({ pointerType }) => pointerType === "mouse" && offer(null)}
-        className="absolute"
-        style={{ left, top, width: cell.width, height, zIndex: offers ? 20 : active ? 10 : undefined }}
+export const WallCell = memo(function WallCell({
+  cell,
+  left,
+  top,
+  height,
+  active,
+  selected,
+  onClick,
+  onOpen,
+}: CellProps) {
+  const frame = useShoot((s) => s.frames.get(cell.frame.id)) ?? cell.frame;
+  useEffect(() => shown("winnow:mark", frame.id), [frame]);
+  const rejected = frame.decision === "reject";
+  const button = useRef<HTMLButtonElement>(null);
+  useHome(button, active, frame.id);
+  const press = useLongPress(() => hold(frame.id));
+  const onControl = useRef(false);
+  const offers = useOffer((s) => s.id === frame.id);
+  const painted = usePaint((s) => s.stroke.has(frame.id));
+  const isPainting = usePaint((s) => s.on);
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: dragging a file out has no key; its name can be copied on the bench
+    <div
+      draggable={!frame.problem && !press.touched && !isPainting}
+      onPointerDownCapture={({ target }) => {
+        onControl.current =
+          target instanceof Element && target.closest("fieldset, [aria-pressed]") !== button.current;
+      }}
+      // A stroke across the stars is not a frame that is carried away.
+      onDragStart={(event) => (onControl.current ? event.preventDefault() : drag(event, frame))}
+      {...press.handlers}
+      onPointerEnter={({ pointerType }) => pointerType === "mouse" && offer(frame.id)}
+      onPointerLeave={({ pointerType }) => pointerType === "mouse" && offer(null)}
+      className="absolute"
+      style={{ left, top, width: cell.width, height, zIndex: offers ? 20 : active ? 10 : undefined }}
+    >
+      <button
+        type="button"
+        ref={button}
+        tabIndex={active ? 0 : -1}
+        aria-pressed={selected}
+        aria-current={active ? "true" : undefined}
+        aria-label={frameInWords(frame)}
+        data-frame={frame.id}
+        onClick={(event) => !press.wasLong() && onClick(event, frame.id, press.touched)}
+        onDoubleClick={onOpen}
+        className={`absolute inset-0 cursor-default overflow-hidden text-left bg-pit outline-offset-0 ${rejected ? "rejected" : ""} ${
+          active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
+        }`}
       >
-        <button
-          type="button"
-          ref={button}
-          tabIndex={active ? 0 : -1}
-          aria-pressed={selected}
-          aria-current={active ? "true" : undefined}
-          aria-label={frameInWords(frame)}
-          data-frame={frame.id}
-          onClick={(event) => !press.wasLong() && onClick(event, frame.id, press.touched)}
-          onDoubleClick={onOpen}
-          className={`absolute inset-0 cursor-default overflow-hidden text-left bg-pit outline-offset-0 ${rejected ? "rejected" : ""} ${
-            active ? "outline-2 outline-straw" : selected ? "outline-2 outline-ink2 outline-dashed" : ""
-          }`}
-        >
-          {frame.problem ? (
-            <span className="block p-1.5 text-[11px] leading-tight text-ink2">
-              <b className="block text-ink">{shortName(frame.name)}</b>
-              {frame.problem}
-            </span>
-          ) : (
-            <Thumbnail
-              src={smallUrl(frame)}
-              decoding="async"
-              draggable={false}
-              className="size-full object-cover"
-            />
-          )}
-          {painted && <span className="absolute inset-0 border-4 border-straw bg-straw/20" />}
-          {selected && (
-            <span className="absolute inset-0 bg-white/12">
-              <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
-            </span>
-          )}
-          {rejected && <span className="struck" />}
-          <Marks frame={frame} />
-        </button>
-        {offers && !isPainting && <OnFrame frame={frame} />}
-        {height >= SIGNS_FROM && (
-          <span className="absolute right-1 bottom-1">
-            <Warnings frame={frame} reachable={active} />
+        {frame.problem ? (
+          <span className="block p-1.5 text-[11px] leading-tight text-ink2">
+            <b className="block text-ink">{shortName(frame.name)}</b>
+            {frame.problem}
+          </span>
+        ) : (
+          <Thumbnail
+            src={smallUrl(frame)}
+            decoding="async"
+            draggable={false}
+            className="size-full object-cover"
+          />
+        )}
+        {painted && <span className="absolute inset-0 border-4 border-straw bg-straw/20" />}
+        {selected && (
+          <span className="absolute inset-0 bg-white/12">
+            <span className="absolute top-1 left-1 size-3 rounded-xs border-2 border-black/70 bg-ink" />
           </span>
         )}
-      </div>
-    );
-  },
-  (before, after) =>
-    before.cell.frame === after.cell.frame &&
-    before.cell.width === after.cell.width &&
-    before.left === after.left &&
-    before.top === after.top &&
-    before.height === after.height &&
-    before.active === after.active &&
-    before.selected === after.selected,
-);
+        {rejected && <span className="struck" />}
+        <Marks frame={frame} />
+      </button>
+      {offers && !isPainting && <OnFrame frame={frame} />}
+      {height >= SIGNS_FROM && (
+        <span className="absolute right-1 bottom-1">
+          <Warnings frame={frame} reachable={active} />
+        </span>
+      )}
+    </div>
+  );
+}, sameCell);
 
 /** A finger that rests on a frame selects it; after that a tap selects others. */
 function hold(id: number) {
