@@ -3,31 +3,60 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from sqlite3 import Connection
+from typing import Annotated
 
+from fastapi import Depends, Header
+
+from winnow.api.actor import Actor
 from winnow.api.desk import Desk
 from winnow.api.models.marks import ActionRef, FrameMarks, LastActions, Marked
-from winnow.api.once import Once
-from winnow.api.viewing import Asked, view_after
-from winnow.store import marks, shoots
+from winnow.api.once import DoneOnce, Once
+from winnow.api.problems import Code, ProblemError
+from winnow.api.viewing import Asked, Wanted, view_after
+from winnow.core.history import BatchKind
+from winnow.store import marks, shoots, walks
 from winnow.store.marks import Batch
 
 
-def act(
-    desk: Desk,
-    shoot_id: int,
-    once: Once,
-    wanted: Asked,
-    action: Callable[[Connection], Batch | None],
-) -> Marked:
-    """Does something that is journalled, once; tells who listens."""
+@dataclass(frozen=True, slots=True)
+class How:
+    """How something is asked for: once, through which filter, by whom, and in which walk (None: in none)."""
+
+    once: Once
+    wanted: Asked
+    actor: str
+    walk: int | None
+
+
+async def _how(
+    once: DoneOnce,
+    wanted: Wanted,
+    actor: Actor,
+    winnow_walk: Annotated[
+        int | None, Header(ge=1, le=2**63 - 1, description="Number of the walk that it is a part of.")
+    ] = None,
+) -> How:
+    return How(once, wanted, actor, winnow_walk)
+
+
+Manner = Annotated[How, Depends(_how)]
+
+
+def act(desk: Desk, shoot_id: int, how: How, action: Callable[[Connection], Batch | None]) -> Marked:
+    """Does something that is journalled, once; tells who listens. Raises ProblemError for what rests in the pass that
+    it is a part of: then nothing is done."""
+    wanted = how.wanted
     with desk.database.transaction() as connection:
-        earlier = once.earlier(connection)
+        earlier = how.once.earlier(connection)
         if earlier is None:
             batch = action(connection)
             if batch and wanted.show:
                 marks.note_seen(connection, batch.id, wanted.show)
-            once.keep(connection, batch.id if batch else 0)
+            if batch and how.walk is not None:
+                _in_walk(connection, shoot_id, how.walk, batch)
+            how.once.keep(connection, batch.id if batch else 0)
         else:
             batch = marks.batch(connection, earlier) if earlier else None
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
@@ -49,6 +78,21 @@ def act(
         revision=shoot.revision,
         view=view_after(desk, shoot_id, wanted, now_marked),
     )
+
+
+def _in_walk(connection: Connection, shoot_id: int, walk_id: int, batch: Batch) -> None:
+    """Notes that something was done in a walk. One that is not known any more asks for nothing."""
+    walk = walks.get(connection, walk_id)
+    if walk is None or walk.shoot_id != shoot_id:
+        return
+    resting = walks.fields_of(connection, batch.id) - walk.of.fields
+    if resting and batch.kind is BatchKind.MARK:
+        named = ", ".join(sorted(resting))
+        raise ProblemError(
+            Code.CANNOT_BE_DONE,
+            f"In {walk.of.name} this rests ({named}): make the mark when you have left the pass.",
+        )
+    walks.note(connection, batch.id, walk_id)
 
 
 def last_actions(connection: Connection, shoot_id: int) -> LastActions:

@@ -63,7 +63,7 @@ def go_to_point(desk: OnDesk, shoot: OfShoot, wish: PointInTime, once: DoneOnce,
             return Stepped(steps=0, frames=0)
         steps = _not_now(lambda: past.go_to(connection, shoot.id, wish.batch or 0, actor, now()))
         once.keep(connection, steps[-1].id if steps else 0)
-    return _told(desk, shoot.id, steps)
+    return told(desk, shoot.id, steps)
 
 
 @router.post("/take-back", responses=STEPPING)
@@ -74,7 +74,7 @@ def take_back(desk: OnDesk, shoot: OfShoot, wish: OneAction, once: DoneOnce, act
             return Stepped(steps=0, frames=0)
         batch = _not_now(lambda: past.take_back(connection, shoot.id, wish.batch, actor, now()))
         once.keep(connection, batch.id if batch else 0)
-    return _told(desk, shoot.id, [batch] if batch else [])
+    return told(desk, shoot.id, [batch] if batch else [])
 
 
 def _not_now(act: Callable[[], Done]) -> Done:
@@ -84,7 +84,7 @@ def _not_now(act: Callable[[], Done]) -> Done:
         raise ProblemError(Code.NOT_NOW, str(error)) from error
 
 
-def _told(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
+def told(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
     """How much was changed; who listens hears of it."""
     if any(step.regroups for step in steps):
         desk.regroup(shoot_id)

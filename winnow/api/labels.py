@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sqlite3 import Connection
+
 from fastapi import APIRouter
 
 from winnow.api.desk import Desk, OnDesk, now
@@ -9,7 +11,7 @@ from winnow.api.models.labels import Labels, LabelsWish, LabelUse
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core import sentence
 from winnow.core.labels import HEX, LabelSet
-from winnow.store import labels, named_filters
+from winnow.store import labels, named_filters, passes
 
 router = APIRouter(prefix="/api/labels", tags=["labels"])
 
@@ -34,7 +36,7 @@ def change_labels(desk: OnDesk, wish: LabelsWish) -> Labels:
                 Code.OVERTAKEN, "The labels were changed elsewhere meanwhile: look at them again."
             )
         labels.define(connection, wanted, wish.said, now())
-        named_filters.say_anew(connection, lambda said: _in_other_words(said, before, wanted))
+        _say_anew(connection, before, wanted)
     return _told(desk)
 
 
@@ -47,7 +49,7 @@ def take_back_labels(desk: OnDesk) -> Labels:
         before = labels.current(connection)
         labels.take_back(connection)
         after = labels.current(connection)
-        named_filters.say_anew(connection, lambda said: _in_other_words(said, before, after))
+        _say_anew(connection, before, after)
     return _told(desk)
 
 
@@ -60,6 +62,12 @@ def list_label_use(desk: OnDesk) -> list[LabelUse]:
         LabelUse(text=text, label=found.id if (found := named.of(text)) else None, frames=n, shoots=shoots)
         for text, (n, shoots) in labels.use(connection).items()
     ]
+
+
+def _say_anew(connection: Connection, before: LabelSet, after: LabelSet) -> None:
+    """All sentences that are kept, with the names of labels of now."""
+    for kept in (named_filters, passes):
+        kept.say_anew(connection, lambda said: _in_other_words(said, before, after))
 
 
 def _in_other_words(said: str, before: LabelSet, after: LabelSet) -> str:

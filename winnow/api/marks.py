@@ -8,14 +8,11 @@ from typing import Literal
 
 from fastapi import APIRouter
 
-from winnow.api.acting import act, last_actions
-from winnow.api.actor import Actor
+from winnow.api.acting import How, Manner, act, last_actions
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.grouping import GroupEdit, LeadWish, PointWish
 from winnow.api.models.marks import LastActions, Marked, MarkWish, StepWish
-from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.viewing import Asked, Wanted
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, sentence
@@ -35,9 +32,7 @@ STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
 
 @router.post("/marks", responses=MARKING)
-def set_marks(
-    desk: OnDesk, shoot: OfShoot, wish: MarkWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: Manner) -> Marked:
     """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
@@ -45,7 +40,7 @@ def set_marks(
     if wish.rating is not None:
         values[Field.RATING] = wish.rating
     if "label" in wish.model_fields_set:
-        values[Field.LABEL] = wanted.labels.id_of(wish.label) if wish.label else None
+        values[Field.LABEL] = manner.wanted.labels.id_of(wish.label) if wish.label else None
     try:
         Marks(label=wish.label or None)
     except ValueError as error:
@@ -58,22 +53,24 @@ def set_marks(
     if values and wish.turn is not None:
         raise ProblemError(Code.CANNOT_BE_DONE, "A turn goes beside no other mark: send it by itself.")
     if wish.turn is not None:
-        return _turn(desk, shoot, wish, wish.turn, once, wanted, actor)
+        return _turn(desk, shoot, wish, wish.turn, manner)
     count = wish.of or len(wish.frame_ids)
     title = sentence(
-        frames.names(desk.database.connection(), wish.frame_ids[:1]), count, values, wanted.labels.name_of
+        frames.names(desk.database.connection(), wish.frame_ids[:1]),
+        count,
+        values,
+        manner.wanted.labels.name_of,
     )
     return act(
         desk,
         shoot.id,
-        once,
-        wanted,
+        manner,
         lambda c: marks.set_marks(
             c,
             shoot.id,
             dict.fromkeys(wish.frame_ids, values),
             kind=BatchKind.MARK,
-            actor=actor,
+            actor=manner.actor,
             title=title,
             now=now(),
             joins=wish.continues,
@@ -86,9 +83,7 @@ def _turn(
     shoot: Shoot,
     wish: MarkWish,
     way: Literal["left", "right"],
-    once: Once,
-    wanted: Asked,
-    actor: str,
+    manner: How,
 ) -> Marked:
     """Turns pictures on by a quarter, from however each of them stands."""
     names = frames.names(desk.database.connection(), wish.frame_ids[:1])
@@ -105,19 +100,17 @@ def _turn(
             shoot.id,
             values,
             kind=BatchKind.MARK,
-            actor=actor,
+            actor=manner.actor,
             title=title,
             now=now(),
             joins=wish.continues,
         )
 
-    return act(desk, shoot.id, once, wanted, turned)
+    return act(desk, shoot.id, manner, turned)
 
 
 @router.post("/keep-lead", responses=ARRANGING)
-def keep_lead(
-    desk: OnDesk, shoot: OfShoot, wish: LeadWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: Manner) -> Marked:
     """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     group = frames.group_of(desk.database.connection(), wish.frame_id)
@@ -136,18 +129,15 @@ def keep_lead(
     return act(
         desk,
         shoot.id,
-        once,
-        wanted,
+        manner,
         lambda c: marks.set_marks(
-            c, shoot.id, values, kind=BatchKind.MARK, actor=actor, title=title, now=now()
+            c, shoot.id, values, kind=BatchKind.MARK, actor=manner.actor, title=title, now=now()
         ),
     )
 
 
 @router.post("/groups", responses=ARRANGING)
-def edit_groups(
-    desk: OnDesk, shoot: OfShoot, wish: GroupEdit, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def edit_groups(desk: OnDesk, shoot: OfShoot, wish: GroupEdit, manner: Manner) -> Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -162,16 +152,13 @@ def edit_groups(
     return act(
         desk,
         shoot.id,
-        once,
-        wanted,
-        lambda c: marks.set_words(c, shoot.id, words, actor=actor, title=title, now=now()),
+        manner,
+        lambda c: marks.set_words(c, shoot.id, words, actor=manner.actor, title=title, now=now()),
     )
 
 
 @router.post("/point", responses=POINTING)
-def set_point(
-    desk: OnDesk, shoot: OfShoot, wish: PointWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: Manner) -> Marked:
     """Says what matters in a frame, and in the others of its group where it is surely found again."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -199,26 +186,21 @@ def set_point(
     return act(
         desk,
         shoot.id,
-        once,
-        wanted,
-        lambda c: marks.set_points(c, shoot.id, points, actor=actor, title=title, now=now()),
+        manner,
+        lambda c: marks.set_points(c, shoot.id, points, actor=manner.actor, title=title, now=now()),
     )
 
 
 @router.post("/undo", responses=STEPPING)
-def undo(
-    desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def undo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: Manner) -> Marked:
     """Takes the last action back, if it is the one that is meant."""
-    return act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, actor))
+    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, manner.actor))
 
 
 @router.post("/redo", responses=STEPPING)
-def redo(
-    desk: OnDesk, shoot: OfShoot, wish: StepWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def redo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: Manner) -> Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-    return act(desk, shoot.id, once, wanted, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, actor))
+    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, manner.actor))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))

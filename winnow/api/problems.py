@@ -37,6 +37,7 @@ class Code(StrEnum):
     SHOOT_UNKNOWN = "shoot-unknown"
     FRAME_UNKNOWN = "frame-unknown"
     PLAN_UNKNOWN = "plan-unknown"
+    WALK_UNKNOWN = "walk-unknown"
     PICTURE_CHANGED = "picture-changed"
     PICTURE_UNREADABLE = "picture-unreadable"
     FILE_GONE = "file-gone"
@@ -65,6 +66,7 @@ _STATUS = {
     Code.SHOOT_UNKNOWN: 404,
     Code.FRAME_UNKNOWN: 404,
     Code.PLAN_UNKNOWN: 404,
+    Code.WALK_UNKNOWN: 404,
     Code.PICTURE_CHANGED: 404,
     Code.PICTURE_UNREADABLE: 404,
     Code.FILE_GONE: 404,

@@ -8,8 +8,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from winnow.api.acting import act
-from winnow.api.actor import Actor
+from winnow.api.acting import Manner, act
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.base import Id
 from winnow.api.models.marks import Marked
@@ -28,9 +27,7 @@ from winnow.api.models.words import (
     VocabularyView,
     WordsWish,
 )
-from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.viewing import Wanted
 from winnow.core import tokens
 from winnow.core import vocabulary as terms
 from winnow.core.history import BatchKind
@@ -86,9 +83,7 @@ def _told(counted: Counter[str | None]) -> list[HeldText]:
     f"{OF_SHOOT}/words",
     responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE),
 )
-def set_words(
-    desk: OnDesk, shoot: OfShoot, wish: WordsWish, once: DoneOnce, wanted: Wanted, actor: Actor
-) -> Marked:
+def set_words(desk: OnDesk, shoot: OfShoot, wish: WordsWish, manner: Manner) -> Marked:
     """Changes words on frames as one action."""
     frame_ids = list(dict.fromkeys(wish.frame_ids))
     demand_frames_of(desk, shoot, frame_ids)
@@ -101,14 +96,13 @@ def set_words(
     return act(
         desk,
         shoot.id,
-        once,
-        wanted,
+        manner,
         lambda c: marks.set_marks(
             c,
             shoot.id,
             _values(desk, frame_ids, change, shoot.title),
             kind=BatchKind.MARK,
-            actor=actor,
+            actor=manner.actor,
             title=who + said,
             now=now(),
         ),

@@ -586,6 +586,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Passes
+         * @description All passes, and in which order a new shoot is gone through.
+         */
+        get: operations["list_passes"];
+        /**
+         * Keep Pass
+         * @description Keeps a pass of the person's own, in the place of another of that name.
+         */
+        put: operations["keep_pass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/passes/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget Pass
+         * @description Forgets a pass; what was done with it stays.
+         */
+        post: operations["forget_pass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/passes/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order Passes
+         * @description Which passes a new shoot is gone through with, and in which order; names of none are left out.
+         */
+        put: operations["order_passes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/passes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Passes
+         * @description Takes passes in from a file, as far as they fit.
+         */
+        post: operations["import_passes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Passes Of Shoot
+         * @description Of how many frames each pass asks, and what was gone through already.
+         */
+        get: operations["passes_of_shoot"];
+        put?: never;
+        /**
+         * Begin Pass
+         * @description Begins to go through a shoot with a pass.
+         */
+        post: operations["begin_pass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/passes/{walk_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Walk
+         * @description All that is needed to go on where one was.
+         */
+        get: operations["open_walk"];
+        /**
+         * Go On With Walk
+         * @description How far it is.
+         */
+        put: operations["go_on_with_walk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/passes/{walk_id}/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walk Outcome
+         * @description What it did, and what comes next.
+         */
+        get: operations["walk_outcome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/passes/{walk_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back Walk
+         * @description Takes everything back that was done in it, as one action; what was marked otherwise since stays as it is.
+         */
+        post: operations["take_back_walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/history": {
         parameters: {
             query?: never;
@@ -1266,6 +1438,19 @@ export interface components {
          */
         Decision: "undecided" | "keep" | "reject";
         /**
+         * Does
+         * @description Commands that a pass can have in force beside moving, looking, undo and help, which always are. A name is that
+         *     of a command or of a family of them.
+         * @enum {string}
+         */
+        Does: "keep" | "reject" | "leave" | "keep-lead" | "keep-lead-only" | "stars" | "labels" | "words" | "turn" | "point" | "lay-aside" | "put-back" | "flip" | "take-place" | "next-group" | "next-undecided" | "evidence" | "peaking";
+        /**
+         * Done
+         * @description When a frame is done with. SEEN: when the person has gone on from it.
+         * @enum {string}
+         */
+        Done: "seen" | "decided" | "rated" | "labelled";
+        /**
          * EvidenceView
          * @description What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
          *     measured; all the rest is None until then.
@@ -1694,6 +1879,12 @@ export interface components {
             more: boolean;
         };
         /**
+         * Goes
+         * @description After which marks the next frame comes by itself.
+         * @enum {string}
+         */
+        Goes: "keep" | "reject" | "stars" | "labels";
+        /**
          * GroupEdit
          * @description What a person does to the group of a frame.
          */
@@ -1869,6 +2060,12 @@ export interface components {
             redo: components["schemas"]["ActionRef"] | null;
         };
         /**
+         * Layout
+         * @description What stands on the stage.
+         * @enum {string}
+         */
+        Layout: "one frame" | "two frames" | "the whole group";
+        /**
          * LeadWish
          * @description The lead of this frame's group is kept; the others are rejected or left as they are.
          *
@@ -1885,6 +2082,13 @@ export interface components {
             /** Among */
             among?: number[] | null;
         };
+        /**
+         * Leaves
+         * @description What leaves when it is decided: in a pass by frames the view, when the person goes on; in one by groups the
+         *     stage, at once.
+         * @enum {string}
+         */
+        Leaves: "nothing" | "rejects" | "keepers" | "what is decided";
         /** Left */
         Left: {
             /** Target */
@@ -1993,11 +2197,63 @@ export interface components {
              */
             everywhere: boolean;
         };
+        /** NextPass */
+        NextPass: {
+            /** Name */
+            name: string;
+            /** Frames */
+            frames: number;
+        };
         /** OneAction */
         OneAction: {
             /** Batch */
             batch: number;
         };
+        /**
+         * OpenWalk
+         * @description With all that is needed to go on. frames: what it asks about, in its order; seen_frames: those gone on from;
+         *     frame: where the person is; starting: the batch of what frames started as; fields: what may change in it.
+         */
+        OpenWalk: {
+            /** Id */
+            id: number;
+            /** Shoot Id */
+            shoot_id: number;
+            /** Name */
+            name: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Total */
+            total: number;
+            /** Seen */
+            seen: number;
+            /** Seconds */
+            seconds: number;
+            /** Taken Back */
+            taken_back: boolean;
+            definition: components["schemas"]["Pass"];
+            /** Frames */
+            frames: number[];
+            /** Seen Frames */
+            seen_frames: number[];
+            /** Frame */
+            frame: number | null;
+            /** Starting */
+            starting: number | null;
+            /** Fields */
+            fields: string[];
+        };
+        /**
+         * Order
+         * @description In which a pass goes. PAIRS: group by group, two by two.
+         * @enum {string}
+         */
+        Order: "frame by frame" | "group by group" | "two by two";
         /**
          * OwnMark
          * @description A mark of which the person wants their own written, although another program changed it.
@@ -2010,6 +2266,131 @@ export interface components {
              * @enum {string}
              */
             field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright";
+        };
+        /**
+         * Pass
+         * @description A pass; see `core.passes.Pass`.
+         */
+        Pass: {
+            /** Name */
+            name: string;
+            /** Question */
+            question: string;
+            /**
+             * Scope
+             * @default
+             */
+            scope: string;
+            /** @default as it is */
+            start: components["schemas"]["Start"];
+            /** @default frame by frame */
+            order: components["schemas"]["Order"];
+            /**
+             * Warned First
+             * @default false
+             */
+            warned_first: boolean;
+            /** @default one frame */
+            layout: components["schemas"]["Layout"];
+            /** @default whole picture */
+            zoom: components["schemas"]["Zoom"];
+            /** Keys */
+            keys: components["schemas"]["PassKey"][];
+            /**
+             * Goes On
+             * @default []
+             */
+            goes_on: components["schemas"]["Goes"][];
+            /** @default nothing */
+            leaves: components["schemas"]["Leaves"];
+            /** @default seen */
+            done: components["schemas"]["Done"];
+            /**
+             * Bulk
+             * @default []
+             */
+            bulk: string[];
+            /**
+             * Beside Keeper
+             * @default false
+             */
+            beside_keeper: boolean;
+            /**
+             * Full
+             * @default false
+             */
+            full: boolean;
+        };
+        /**
+         * PassKey
+         * @description A command in force; see `core.passes.Key`.
+         */
+        PassKey: {
+            does: components["schemas"]["Does"];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /** PassNamed */
+        PassNamed: {
+            /** Name */
+            name: string;
+        };
+        /** PassOrder */
+        PassOrder: {
+            /** Names */
+            names: string[];
+        };
+        /**
+         * Passes
+         * @description ours: those that come with Winnow, which cannot be changed; own: the person's; order: names, as a new shoot is
+         *     gone through.
+         */
+        Passes: {
+            /** Ours */
+            ours: components["schemas"]["Pass"][];
+            /** Own */
+            own: components["schemas"]["Pass"][];
+            /** Order */
+            order: string[];
+        };
+        /**
+         * PassesOfShoot
+         * @description asked: of how many frames each pass asks now, by its name; walks: the newest first.
+         */
+        PassesOfShoot: {
+            /** Asked */
+            asked: {
+                [key: string]: number;
+            };
+            /** Walks */
+            walks: components["schemas"]["WalkView"][];
+        };
+        /**
+         * PassesRead
+         * @description read: names of the passes that were taken in; misfits: what was not, and why.
+         */
+        PassesRead: {
+            /** Ours */
+            ours: components["schemas"]["Pass"][];
+            /** Own */
+            own: components["schemas"]["Pass"][];
+            /** Order */
+            order: string[];
+            /** Read */
+            read: string[];
+            /** Misfits */
+            misfits: string[];
+        };
+        /**
+         * PassesText
+         * @description Passes as a file holds them.
+         */
+        PassesText: {
+            /** Text */
+            text: string;
         };
         /**
          * PlanConflict
@@ -2347,6 +2728,13 @@ export interface components {
             /** Frame Ids */
             frame_ids: number[];
         };
+        /**
+         * Start
+         * @description What frames start as. KEPT: those that are undecided are kept (opting out). OPEN: those that are kept only
+         *     because a pass started so are undecided again, where others of their group are asked about too (opting in).
+         * @enum {string}
+         */
+        Start: "as it is" | "all kept" | "open again";
         /** StepLine */
         StepLine: {
             /**
@@ -2394,6 +2782,16 @@ export interface components {
             /** Sigma Px */
             sigma_px: number | null;
             kind: components["schemas"]["SubjectKind"];
+        };
+        /**
+         * TakenBack
+         * @description frames: how many are as they were before; later: how many were marked otherwise since, and stay so.
+         */
+        TakenBack: {
+            /** Frames */
+            frames: number;
+            /** Later */
+            later: number;
         };
         /**
          * Tally
@@ -2514,6 +2912,84 @@ export interface components {
             words: number;
         };
         /**
+         * WalkNews
+         * @description How far a walk is. seen: frames gone on from since it was told last; seconds: spent since then.
+         */
+        WalkNews: {
+            /** Frame */
+            frame?: number | null;
+            /**
+             * Seen
+             * @default []
+             */
+            seen: number[];
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Ended
+             * @default false
+             */
+            ended: boolean;
+        };
+        /**
+         * WalkOutcome
+         * @description What a walk did; see `store.walks.Outcome`. next: the pass after it, if that asks about anything.
+         */
+        WalkOutcome: {
+            walk: components["schemas"]["WalkView"];
+            /** Decisions */
+            decisions: {
+                [key: string]: number;
+            };
+            /** Changed */
+            changed: number;
+            /** Rated */
+            rated: number;
+            /** Labelled */
+            labelled: number;
+            next: components["schemas"]["NextPass"] | null;
+        };
+        /**
+         * WalkView
+         * @description A pass gone through in a shoot; see `store.walks.Walk`.
+         */
+        WalkView: {
+            /** Id */
+            id: number;
+            /** Shoot Id */
+            shoot_id: number;
+            /** Name */
+            name: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Total */
+            total: number;
+            /** Seen */
+            seen: number;
+            /** Seconds */
+            seconds: number;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * WalkWish
+         * @description Which pass is to be gone through. warned_first: otherwise than it says, this time.
+         */
+        WalkWish: {
+            /** Name */
+            name: string;
+            /** Warned First */
+            warned_first?: boolean | null;
+        };
+        /**
          * Warned
          * @enum {string}
          */
@@ -2551,11 +3027,16 @@ export interface components {
             remove_keywords: string[];
         };
         /**
+         * Zoom
+         * @enum {string}
+         */
+        Zoom: "whole picture" | "100 %";
+        /**
          * Code
          * @description Stable names of problems; each goes with one status.
          * @enum {string}
          */
-        Code: "not-understood" | "no-access" | "refused" | "outside-roots" | "nothing-here" | "not-this-method" | "shoot-unknown" | "frame-unknown" | "plan-unknown" | "picture-changed" | "picture-unreadable" | "file-gone" | "shoot-moved" | "not-measured" | "overtaken" | "busy" | "not-now" | "too-large" | "folder-refused" | "not-of-this-shoot" | "cannot-be-done" | "key-reused" | "failed" | "ending" | "no-room";
+        Code: "not-understood" | "no-access" | "refused" | "outside-roots" | "nothing-here" | "not-this-method" | "shoot-unknown" | "frame-unknown" | "plan-unknown" | "walk-unknown" | "picture-changed" | "picture-unreadable" | "file-gone" | "shoot-moved" | "not-measured" | "overtaken" | "busy" | "not-now" | "too-large" | "folder-refused" | "not-of-this-shoot" | "cannot-be-done" | "key-reused" | "failed" | "ending" | "no-room";
         /**
          * MovedMatch
          * @description The known shoot whose frames were found, and how many of its frames are there.
@@ -4030,6 +4511,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4126,6 +4609,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4231,6 +4716,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4336,6 +4823,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4441,6 +4930,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4546,6 +5037,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4816,6 +5309,8 @@ export interface operations {
                 show?: string;
             };
             header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: number | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -5381,6 +5876,895 @@ export interface operations {
             };
             /** @description refused */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_passes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passes"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pass"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passes"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassNamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passes"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_passes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passes"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_passes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassesText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassesRead"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    passes_of_shoot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassesOfShoot"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_pass: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenWalk"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                walk_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenWalk"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, walk-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_on_with_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                walk_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkNews"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, walk-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_outcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                walk_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkOutcome"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, walk-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_walk: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                walk_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, walk-unknown */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

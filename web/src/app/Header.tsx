@@ -3,6 +3,7 @@ import { FilterLine, hasOwnLine } from "../panels/filter/FilterLine";
 import { goToScreen } from "../shoot/address";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
+import { useWalk } from "../shoot/walk/store";
 import { Hint } from "../ui/controls";
 import { Grain } from "../ui/marks";
 import { Preparing } from "./Preparing";
@@ -11,6 +12,7 @@ import { SCREENS, type Screen } from "./screens";
 export function Header({ screen }: { screen: Screen }) {
   const shootId = useShoot((s) => s.shootId);
   const card = useCard(shootId);
+  const inPass = useWalk((s) => s.walk !== null);
   const ownLine = useShoot((s) => hasOwnLine(s.filter));
   return (
     <header className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-3 border-b border-edge bg-wall px-3.5">
@@ -35,8 +37,8 @@ export function Header({ screen }: { screen: Screen }) {
           />
         ))}
       </nav>
-      {screen !== "handoff" && <FilterLine />}
-      <span className={`flex-1 ${ownLine ? "" : "hidden max-[1100px]:block"}`} />
+      {screen !== "handoff" && !inPass && <FilterLine />}
+      <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
       <Preparing />
     </header>
   );

@@ -1,6 +1,7 @@
 import { useDeferredValue } from "react";
 import { keyOf, runCommand } from "../keys/inForce";
 import { LabelSign } from "../panels/labels/LabelSign";
+import { PassKeys } from "../panels/passes/PassKeys";
 import { togglePanel } from "../panels/shown";
 import { useActiveSeen } from "../screens/wall/sight";
 import { commonInWords } from "../shoot/common";
@@ -9,6 +10,7 @@ import { undoMark } from "../shoot/marking";
 import { isBusy, useOutbox } from "../shoot/outbox/outbox";
 import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/selecting";
 import { activeFrame, useShoot } from "../shoot/store";
+import { useWalk } from "../shoot/walk/store";
 import { Hint, Kbd } from "../ui/controls";
 import { count, shortName } from "../ui/format";
 import { GoOn } from "./GoOn";
@@ -19,6 +21,7 @@ import { WaitingMarks } from "./WaitingMarks";
 
 /** What the next key acts on, the keys for it, the last action with its undo, and what waits for the server. */
 export function ScopeLine({ screen }: { screen: Screen }) {
+  const inPass = useWalk((s) => s.walk !== null);
   return (
     <footer className="flex h-9 shrink-0 items-center gap-4 overflow-hidden border-t border-edge bg-wall px-3.5 whitespace-nowrap text-ink2">
       {screen === "handoff" ? (
@@ -26,12 +29,10 @@ export function ScopeLine({ screen }: { screen: Screen }) {
       ) : (
         <>
           <Scope selecting={screen === "wall"} />
-          <MarkKeys screen={screen} />
-          <GoOn />
-          {screen === "wall" && <Painting />}
+          {inPass ? <PassKeys screen={screen} /> : <OwnKeys screen={screen} />}
         </>
       )}
-      <span className="flex-1" />
+      {!inPass && <span className="flex-1" />}
       {screen !== "handoff" && <LastAction />}
       <WaitingMarks />
       <Hint text="The keys in force" command="keys">
@@ -44,12 +45,22 @@ export function ScopeLine({ screen }: { screen: Screen }) {
           <Kbd>{keyOf("keys")}</Kbd>
         </button>
       </Hint>
-      {screen !== "handoff" && (
+      {screen !== "handoff" && !inPass && (
         <span className="flex items-center gap-1.5 max-[1180px]:hidden">
           <Kbd>Enter</Kbd> {screen === "wall" ? "bench" : "wall"}
         </span>
       )}
     </footer>
+  );
+}
+
+function OwnKeys({ screen }: { screen: Screen }) {
+  return (
+    <>
+      <MarkKeys screen={screen} />
+      <GoOn />
+      {screen === "wall" && <Painting />}
+    </>
   );
 }
 

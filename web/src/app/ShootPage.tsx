@@ -1,9 +1,11 @@
-import type { ComponentType } from "react";
+import { type ComponentType, useEffect } from "react";
 import { useKeys } from "../keys/useKeys";
 import { Whereabouts } from "../panels/folders/Whereabouts";
 import { History } from "../panels/history/History";
 import { Legend } from "../panels/labels/Legend";
 import { Palette } from "../panels/palette/Palette";
+import { PassesDialog } from "../panels/passes/PassesDialog";
+import { PassLine } from "../panels/passes/PassLine";
 import { usePanels } from "../panels/shown";
 import { Spine } from "../panels/spine/Spine";
 import { Words } from "../panels/words/Words";
@@ -12,6 +14,7 @@ import { Handoff } from "../screens/handoff/Handoff";
 import { Wall } from "../screens/wall/Wall";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
+import { leaveWalk } from "../shoot/walk/walking";
 import { useTitle } from "../ui/useTitle";
 import { Alert } from "./Alerts";
 import { Header } from "./Header";
@@ -35,11 +38,13 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
   useHere(shootId, screen);
   useTitle(card?.title, SCREENS.find((one) => one.screen === screen)?.title);
   useKeys(screen);
+  useLeavingWalk(screen);
   const failed = useShoot((s) => s.failure !== null);
   if (failed) return <NotOpened />;
   return (
     <div className="flex h-full flex-col">
       {!isBare && <Header screen={screen} />}
+      <PassLine />
       <FolderGone shootId={shootId} />
       <div className="flex min-h-0 flex-1">
         {loaded && spine && hasPictures && !isBare && <Spine />}
@@ -51,8 +56,17 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       {!isBare && <ScopeLine screen={screen} />}
       <KeysDialog screen={screen} />
       <Palette screen={screen} />
+      <PassesDialog />
     </div>
   );
+}
+
+/** A pass is gone through on the bench: elsewhere one has left it. */
+function useLeavingWalk(screen: Screen) {
+  useEffect(() => {
+    if (screen !== "bench") void leaveWalk();
+  }, [screen]);
+  useEffect(() => () => void leaveWalk(), []);
 }
 
 function FolderGone({ shootId }: { shootId: number }) {

@@ -11,6 +11,8 @@ import { useOpenShoot } from "../shoot/opening";
 import { filterLeft, setPlace } from "../shoot/places";
 import { useShoot } from "../shoot/store";
 import { refreshView } from "../shoot/view";
+import { useWalk } from "../shoot/walk/store";
+import { leaveWalk, resumeWalk } from "../shoot/walk/walking";
 
 /** Browsers refuse pages that rewrite their address many times a second. */
 const RESTED_MS = 250;
@@ -36,6 +38,7 @@ export function useHere(shootId: number, screen: string) {
         } else if (now.active !== before.active) later();
       }),
       useStage.subscribe((now, before) => now.layout !== before.layout && later()),
+      useWalk.subscribe((now, before) => now.walk !== before.walk && later()),
     ];
     later();
     window.addEventListener("popstate", comeBack);
@@ -66,7 +69,7 @@ function current(): string {
 
 function read(search: string) {
   const address = new URLSearchParams(search);
-  return { ...hereOf(address), layout: layoutOf(address) };
+  return { ...hereOf(address), layout: layoutOf(address), walk: Number(address.get("pass")) || null };
 }
 
 function layoutOf(address: URLSearchParams): Layout {
@@ -75,7 +78,8 @@ function layoutOf(address: URLSearchParams): Layout {
 }
 
 function arrive() {
-  const { frame, filter, filterOn, layout } = read(current());
+  const { frame, filter, filterOn, layout, walk } = read(current());
+  if (walk !== null && window.location.pathname.endsWith("/bench")) goOnWith(walk);
   const shootId = Number(window.location.pathname.split("/")[2]);
   if (frame !== null) setPlace(shootId, frame);
   useStage.setState({ layout });
@@ -85,6 +89,16 @@ function arrive() {
   return { filter: { show: left, parts: [] }, filterOn: true, filterCameBack: true };
 }
 
+/** Goes on with a pass once the shoot is there. */
+function goOnWith(walk: number) {
+  const isThere = () => useShoot.getState().loaded;
+  const stop = useShoot.subscribe(() => {
+    if (!isThere()) return;
+    stop();
+    void resumeWalk(walk);
+  });
+}
+
 /** The address is not that of the filter which was in force just now, but of one that is being gone to. */
 let going = false;
 
@@ -92,7 +106,10 @@ function write({ filter, filterOn, active, loaded } = useShoot.getState(), isSam
   if (!loaded) return;
   const search = searchOf({ filter, filterOn, frame: active });
   const { layout } = useStage.getState();
-  if (layout !== "group") search.set("layout", layout);
+  const { walk } = useWalk.getState();
+  // A pass has its own stage.
+  if (walk) search.set("pass", String(walk.id));
+  else if (layout !== "group") search.set("layout", layout);
   const before = new URLSearchParams(window.location.search);
   if (search.toString() === before.toString()) return;
   const to = `${window.location.pathname}?${search}`;
@@ -108,7 +125,7 @@ function viewIn(address: URLSearchParams): string {
 /** Back or Forward was pressed. With another filter they lead to the frame one was at with it; from screen to screen one
  * stays at the frame. */
 function comeBack() {
-  const { filter, filterOn, frame, layout } = read(window.location.search);
+  const { filter, filterOn, frame, layout, walk } = read(window.location.search);
   const now = useShoot.getState();
   const search = searchOf({ ...now, frame: null });
   if (viewIn(search) !== viewIn(new URLSearchParams(window.location.search))) {
@@ -118,5 +135,8 @@ function comeBack() {
     if (frame !== null && now.frames.has(frame)) activate(frame);
     void refreshView();
   }
-  if (window.location.pathname.endsWith("/bench") && layout !== useStage.getState().layout) setLayout(layout);
+  const isBench = window.location.pathname.endsWith("/bench");
+  if (isBench && walk !== (useWalk.getState().walk?.id ?? null))
+    void (walk === null ? leaveWalk() : resumeWalk(walk));
+  else if (isBench && walk === null && layout !== useStage.getState().layout) setLayout(layout);
 }

@@ -11,6 +11,7 @@ import { fillKeys } from "../keys/inForce";
 import { followLabels } from "../shoot/labels";
 import { followOutbox } from "../shoot/marking";
 import { startSending } from "../shoot/outbox/sending";
+import { asInForce } from "../shoot/walk/commands";
 import { showSurround } from "../ui/surround";
 import { App } from "./App";
 import { COMMANDS } from "./commands";
@@ -19,7 +20,7 @@ import { COMMANDS } from "./commands";
 const nonce = document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
 if (nonce) setNonce(nonce);
 
-fillKeys(COMMANDS);
+fillKeys(COMMANDS, asInForce);
 showSurround();
 followNews();
 followOutbox();

@@ -5,13 +5,21 @@ import type { Command, Commands } from "./command";
 import { keyName } from "./press";
 
 let tables: Record<string, Commands> = {};
+let gate: (command: Command) => Command | null = (command) => command;
 
-export function fillKeys(all: Record<string, Commands>) {
+/** asInForce: a command as it is at the moment, or null where it rests. */
+export function fillKeys(all: Record<string, Commands>, asInForce = gate) {
   tables = all;
+  gate = asInForce;
 }
 
-/** The commands of a screen, in the order of the list of keys. */
+/** The commands of a screen that are in force now, in the order of the list of keys. */
 export function commandsOf(screen: string): Command[] {
+  return knownOf(screen).flatMap((one) => gate(one) ?? []);
+}
+
+/** All of them, those that rest included. */
+function knownOf(screen: string): Command[] {
   const { own } = useBindings.getState();
   return asTheyCome(screen).map((one) => (own[one.id] ? { ...one, keys: own[one.id] ?? [] } : one));
 }
@@ -44,14 +52,14 @@ export function runCommand(screen: string, id: string, at: number) {
 /** What a key does already on any screen, apart from the commands of a kind. */
 export function takenBy(key: string, except: (id: string) => boolean): Command | undefined {
   return Object.keys(tables)
-    .flatMap(commandsOf)
+    .flatMap(knownOf)
     .find((one) => one.keys.includes(key) && !except(one.id));
 }
 
 /** The first key of a command, as shown in hints; empty if no screen has it. */
 export function keyOf(id: string): string {
   const command = Object.keys(tables)
-    .flatMap(commandsOf)
+    .flatMap(knownOf)
     .find((one) => one.id === id);
   return keyName(command?.keys[0] ?? "");
 }

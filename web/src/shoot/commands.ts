@@ -12,6 +12,8 @@ import { line } from "./line";
 import { keepLead, redoMark, undoMark } from "./marking";
 import { activate, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { choosePaint } from "./painting";
+import { laysAside } from "./walk/permits";
+import { passNow } from "./walk/store";
 
 export interface Ground {
   /** The frames that a mark acts on: what is in sight, or nothing. */
@@ -26,20 +28,30 @@ export interface Ground {
   isSelecting: () => boolean;
   /** Whether frames are held against one another. */
   isComparing: () => boolean;
+  /** Takes a frame off the stage, and goes on to another of its group. */
+  layAside?: (id: number) => void;
 }
 
 const STARS = [1, 2, 3, 4, 5];
 
 export function decideCommands(ground: Ground): Commands {
   /** Marks the scope and goes on, where that is wished. */
-  const set = (kind: MarkKind, act: (ids: number[]) => void, at: number, always = false) => {
+  const set = (
+    kind: MarkKind,
+    act: (ids: number[]) => void,
+    at: number,
+    always = false,
+    decision?: Decision,
+  ) => {
     const ids = ground.scope();
     if (!ids.length) return;
     const step = () => ground.step(1);
-    const stays = ground.isSelecting() || (ground.isComparing() && !settings().goOnComparing);
-    const goes = always || (!stays && goesOnAfter(kind));
+    const holds = ground.isComparing() && !settings().goOnComparing && !passNow();
+    const isOut = decision === "reject" && laysAside();
+    const goes = always || (!ground.isSelecting() && !holds && !isOut && goesOnAfter(kind, decision));
     const next = always ? step() : goes ? whereTo(step) : null;
     act(ids);
+    if (isOut) for (const id of ids) ground.layAside?.(id);
     if (goes) activate(next, at);
   };
   const decideAll = (decision: Decision, at: number) =>
@@ -49,6 +61,7 @@ export function decideCommands(ground: Ground): Commands {
       (ids) => decide(decision, at, ids),
       at,
       decision === "undecided" && !ground.isSelecting(),
+      decision,
     );
   const rateAll = (rating: number, at: number) => {
     if (choosePaint({ kind: "rating", value: rating })) return;

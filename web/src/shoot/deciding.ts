@@ -8,6 +8,8 @@ import { nextOpenGroup, nextOpenInGroup, nextUndecided } from "./moving";
 import { useShoot } from "./store";
 import { latest } from "./underWay";
 import type { MarkValues } from "./waiting";
+import { goesOnIn, permits } from "./walk/permits";
+import { passNow } from "./walk/store";
 
 /** The frames that a mark on this one acts on: all that is selected, if it is among it. */
 export function scopeWith(id: number): number[] {
@@ -23,7 +25,7 @@ export function decide(decision: Decision, at: number, ids: number[], as = false
 
 export function rate(rating: number, at: number, ids: number[], as = false) {
   const now = !as && again("rating") && rating > 0 && all(ids, "rating", rating) ? 0 : rating;
-  if (!settings().starKeeps) return mark({ rating: now }, at, ids);
+  if (!settings().starKeeps || !permits("decision")) return mark({ rating: now }, at, ids);
   if (now > 0) return mark({ rating: now, decision: "keep" }, at, ids);
   // What has no stars has none to lose: its decision stays.
   const rated = ids.filter((id) => latest(id)?.rating);
@@ -49,15 +51,16 @@ function all<K extends keyof MarkValues>(ids: number[], name: K, value: MarkValu
   return ids.every((id) => latest(id)?.[name] === value);
 }
 
-/** Whether the next frame comes by itself after a mark of a kind. */
-export function goesOnAfter(kind: MarkKind): boolean {
+/** Whether the next frame comes by itself after a mark of a kind: as the pass says that one is in, else as is set. */
+export function goesOnAfter(kind: MarkKind, decision?: Decision): boolean {
   const { goOn, goOnAfter } = settings();
-  return goOn && goOnAfter.includes(kind);
+  return goesOnIn(decision ?? (kind as "rating" | "label")) ?? (goOn && goOnAfter.includes(kind));
 }
 
 /** Where going on leads. step: what the screen calls the next frame. */
 export function whereTo(step: () => number | null): number | null {
   const { goOnTo } = settings();
+  if (passNow()) return step();
   if (goOnTo === "undecided") return nextUndecided();
   if (goOnTo === "group") return nextOpenInGroup() ?? nextOpenGroup();
   return step();

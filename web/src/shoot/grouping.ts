@@ -2,13 +2,14 @@
 
 import { api, newKey, type Regrouping, unwrap } from "../api/client";
 import { attempt } from "./errors";
+import { rests } from "./marking";
 import { putIn } from "./outbox/outbox";
 import { useShoot } from "./store";
 import { noteStep } from "./trail";
 
 /** Splits, joins or moves at a frame. */
 export function regroup(action: Regrouping, frame: number | null) {
-  if (frame === null) return;
+  if (frame === null || rests("group")) return;
   const key = newKey();
   noteStep(key, [], []);
   void putIn(useShoot.getState().shootId, key, { kind: "regroup", frameId: frame, action });

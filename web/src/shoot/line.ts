@@ -1,8 +1,10 @@
-/** The frames in view in the order on screen. Off the wall that is capture order. On it they stand as they were sorted when
+/** The frames in view in the order on screen. Off the wall that is capture order, or that of the pass
+ * one is in. On it they stand as they were sorted when
  * that was asked for: a frame does not run away under the key that marks it. */
 
 import { create } from "zustand";
 import { useShoot } from "./store";
+import { useWalk } from "./walk/store";
 
 /** What a frame is sorted by; null: not known. */
 export type Value = number | string | null;
@@ -30,17 +32,28 @@ export interface Line {
   places: Map<number, number>;
 }
 
-let last: { visible: number[]; ordering: Ordering; line: Line } | null = null;
+let last: { visible: number[]; by: unknown; line: Line } | null = null;
 
 /** As it is now. */
 export function line(): Line {
   const { visible, places } = useShoot.getState();
   const ordering = useOrdering.getState();
+  const { walk, places: inWalk } = useWalk.getState();
   const isPlain = !ordering.values && !ordering.down;
+  if (walk?.definition.warned_first) {
+    const place = (id: number) => inWalk.get(id) ?? 0;
+    return arranged(walk, () => [...visible].sort((a, b) => place(a) - place(b)));
+  }
   if (!ordering.onWall || isPlain) return { ids: visible, places };
-  if (last?.visible !== visible || last.ordering !== ordering) {
-    const ids = sorted(visible, ordering);
-    last = { visible, ordering, line: { ids, places: new Map(ids.map((id, place) => [id, place])) } };
+  return arranged(ordering, () => sorted(visible, ordering));
+}
+
+/** by: what the order rests on; it is worked out anew where that is another. */
+function arranged(by: unknown, sort: () => number[]): Line {
+  const { visible } = useShoot.getState();
+  if (last?.visible !== visible || last.by !== by) {
+    const ids = sort();
+    last = { visible, by, line: { ids, places: new Map(ids.map((id, place) => [id, place])) } };
   }
   return last.line;
 }

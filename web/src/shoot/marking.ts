@@ -15,6 +15,8 @@ import { noteBatch, noteStep, type Seen, stepOver } from "./trail";
 import { latest, setOut } from "./underWay";
 import { expectRevision, refreshView, takeChange, touch } from "./view";
 import type { MarkValues, MarkWish } from "./waiting";
+import { permits, restsInWords } from "./walk/permits";
+import { type MarkedField, useWalk } from "./walk/store";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -30,7 +32,7 @@ useShoot.subscribe((now, before) => {
 /** Sets marks on frames: the scope as it was on screen when the key went down. */
 export function mark(wish: MarkWish, at: number, ids: number[]) {
   const [first] = ids;
-  if (first === undefined) return;
+  if (first === undefined || rests(...(Object.keys(wish) as (keyof MarkWish)[]))) return;
   asked("winnow:mark", at, first);
   doings++;
   touch(ids);
@@ -39,6 +41,13 @@ export function mark(wish: MarkWish, at: number, ids: number[]) {
   const key = newKey();
   noteStep(key, before(after), after);
   void putIn(get().shootId, key, { kind: "mark", frameIds: ids, ...wish }).finally(setOut(key, after));
+}
+
+/** Whether marks of these classes rest in the pass that one is in: it says so then. */
+export function rests(...fields: MarkedField[]): boolean {
+  const resting = fields.find((field) => !permits(field));
+  if (resting) set({ lastAction: restsInWords(resting) });
+  return resting !== undefined;
 }
 
 /** What values that are about to change are now, keys that were pressed just before included. */
@@ -58,7 +67,7 @@ function before(after: Seen): Seen {
 export function keepLead(frameId: number | null, rejectRest: boolean) {
   const { frames, shootId, visible } = get();
   const group = frameId === null ? undefined : frames.get(frameId)?.group;
-  if (frameId === null || group === undefined) return;
+  if (frameId === null || group === undefined || rests("decision")) return;
   const among = visible.filter((id) => frames.get(id)?.group === group);
   const lead = among.find((id) => frames.get(id)?.lead);
   const after = among.flatMap((id): Seen => {
@@ -90,6 +99,11 @@ function step(way: "undo" | "redo") {
   // With marks under way, the last of them is meant: which action that becomes is known when they have arrived.
   const batch = isBusy(shootId) ? null : (next?.batch ?? 0);
   if (batch === 0) return set({ lastAction: `nothing to ${way}` });
+  const { walk } = useWalk.getState();
+  // What frames started as is taken back with the whole pass, not by a key too many.
+  if (way === "undo" && walk && batch === walk.starting)
+    return set({ lastAction: `nothing to undo in ${walk.name}` });
+  if (useWalk.getState().ended) useWalk.setState({ ended: false });
   const shows = stepOver(way, batch);
   const key = newKey();
   doings++;

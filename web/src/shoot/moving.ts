@@ -6,6 +6,7 @@ import { line } from "./line";
 import { isPreparing, useShoot } from "./store";
 import { latest } from "./underWay";
 import { goneOn, wayOut } from "./view";
+import { isAsked } from "./walk/store";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -63,14 +64,14 @@ export function groupNeighbour(by: 1 | -1): number | null {
   let place = places.get(active) ?? 0;
   const here = groupAt(place);
   if (by > 0) {
-    while (place < visible.length && groupAt(place) === here) place++;
+    while (place < visible.length && (groupAt(place) === here || !isAsked(visible[place] ?? -1))) place++;
     return visible[place] ?? null;
   }
-  while (place >= 0 && groupAt(place) === here) place--;
-  if (place < 0) return visible[0] ?? null;
+  while (place >= 0 && (groupAt(place) === here || !isAsked(visible[place] ?? -1))) place--;
+  if (place < 0) return visible.find(isAsked) ?? null;
   const before = groupAt(place);
   while (place > 0 && groupAt(place - 1) === before) place--;
-  return visible[place] ?? null;
+  return visible.slice(place).find(isAsked) ?? null;
 }
 
 /** The first visible frame of the next group in which something is undecided, from the active one on and round. */

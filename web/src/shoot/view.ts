@@ -8,6 +8,7 @@ import { placeOf } from "./places";
 import { type ShootState, useShoot } from "./store";
 import { shownOtherwise } from "./told";
 import { recounted } from "./waiting";
+import { groupsAsked, inWalk } from "./walk/store";
 
 const { getState: get, setState: set } = useShoot;
 
@@ -79,10 +80,15 @@ async function understood({ filter, filterOn, shootId }: ShootState) {
 
 /** Takes over what a change made of the view through a filter. Returns whether that is the view on screen. Nothing else
  * may have changed since that was fetched. */
-export function takeChange(changed: number[], { passing, ...counts }: ViewChange, seenBy: Filter): boolean {
+export function takeChange(
+  changed: number[],
+  { passing: found, ...counts }: ViewChange,
+  seenBy: Filter,
+): boolean {
   const { visible, places, leaving, view } = get();
   const { show } = filterInForce(get());
   if (!view || viewing || seenBy.show !== shownFor || seenBy.show !== show) return false;
+  const passing = askedAmong(found);
   const passes = new Set(passing);
   if (changed.every((id) => passes.has(id) === (places.has(id) && !leaving.has(id)))) {
     set({ view: { ...view, ...counts, tally: recounted(counts.tally, shownOtherwise()) } });
@@ -95,8 +101,8 @@ export function takeChange(changed: number[], { passing, ...counts }: ViewChange
 }
 
 function takeView({ ids, ...view }: View, wanted: string) {
-  const { active, selection, frames, visible: before, places: placesBefore } = get();
-  const passing = ids.filter((id) => frames.has(id));
+  const { active, selection, visible: before, places: placesBefore } = get();
+  const passing = askedAmong(ids);
   const leaving = wanted === shownFor && !sameIds(passing, before) ? staying(passing) : [];
   shownFor = wanted;
   const found = leaving.length ? inOrder([...passing, ...leaving]) : passing;
@@ -111,6 +117,16 @@ function takeView({ ids, ...view }: View, wanted: string) {
     leaving: new Set(leaving),
     active: active !== null && places.has(active) ? active : nearest(active, visible),
     selection: within(selection, places),
+  });
+}
+
+/** Those of some frames that are known here, and that a pass one is in asks about. */
+function askedAmong(ids: number[]): number[] {
+  const { frames } = get();
+  const besides = groupsAsked(frames);
+  return ids.filter((id) => {
+    const frame = frames.get(id);
+    return frame && inWalk(frame, besides);
   });
 }
 

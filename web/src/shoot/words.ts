@@ -3,6 +3,7 @@
 import { newKey } from "../api/client";
 import type { components } from "../api/schema";
 import { line } from "./line";
+import { rests } from "./marking";
 import { putIn } from "./outbox/outbox";
 import { type ShootState, useShoot } from "./store";
 import { noteStep } from "./trail";
@@ -16,7 +17,7 @@ export type KeywordOffer = Schemas["KeywordOffer"];
 
 /** Changes the words of frames, as one action. */
 export function sayWords(frameIds: number[], words: WordsChange) {
-  if (!frameIds.length) return;
+  if (!frameIds.length || rests("words")) return;
   const key = newKey();
   noteStep(key, [], []);
   void putIn(useShoot.getState().shootId, key, { kind: "words", frameIds, words });

@@ -4,6 +4,7 @@ import type { Frame } from "../../api/client";
 import { useAim } from "../../pictures/aimStore";
 import type { Size } from "../../pictures/zoom";
 import { useEvidence } from "../../shoot/evidence";
+import { line } from "../../shoot/line";
 import { groupNeighbour } from "../../shoot/moving";
 import { useChosen } from "../../shoot/stage";
 import { type ShootState, useShoot } from "../../shoot/store";
@@ -154,9 +155,9 @@ function inStead(stage: StageOf, active: number): StageOf {
 }
 
 function framesAfter(id: number): number[] {
-  const { visible, places } = useShoot.getState();
+  const { ids, places } = line();
   const at = (places.get(id) ?? 0) + 2;
-  return visible.slice(at, at + AHEAD);
+  return ids.slice(at, at + AHEAD);
 }
 
 /** What there is for pictures in an element, CSS px. */

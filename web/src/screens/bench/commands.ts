@@ -3,6 +3,7 @@
 import type { Command, Commands } from "../../keys/command";
 import { PANELS } from "../../panels/commands";
 import { FILTERS } from "../../panels/filter/commands";
+import { AT_ONCE, PASSES } from "../../panels/passes/commands";
 import { togglePanel } from "../../panels/shown";
 import { resetOffsets } from "../../pictures/aimStore";
 import { goToScreen } from "../../shoot/address";
@@ -19,6 +20,8 @@ import { labelCoverSet } from "../../shoot/coverSet";
 import { mark } from "../../shoot/marking";
 import { groupNeighbour } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
+import { passNow } from "../../shoot/walk/store";
+import { leaveWalk } from "../../shoot/walk/walking";
 import { changeSettings, settings } from "../../ui/settings";
 import { stageNeighbour } from "./compared";
 import { toggleKeptOnly, toggleOverlay, togglePlain, toggleTable, useStage } from "./stageStore";
@@ -38,6 +41,7 @@ const ground: Ground = {
   isSelecting: () => false,
   below: groupNeighbour,
   isComparing: () => useStage.getState().layout === "two",
+  layAside,
 };
 
 function setAside(rejects: boolean, at: number) {
@@ -265,11 +269,22 @@ const GOING: Command[] = [
     id: "to-wall",
     title: "To the wall",
     section: "Go",
-    keys: ["enter", "escape"],
+    keys: ["enter"],
     run: () => goToScreen("wall"),
+  },
+  {
+    id: "back",
+    title: "Back: out of the pass, or to the wall",
+    section: "Go",
+    keys: ["escape"],
+    run: () => {
+      if (passNow()) void leaveWalk();
+      else goToScreen("wall");
+    },
   },
   TO_WALL,
   TO_HANDOFF,
+  PASSES,
 ];
 
 export const BENCH: Commands = [
@@ -280,6 +295,7 @@ export const BENCH: Commands = [
   ...LOOK,
   ...groupCommands(ground),
   COVER,
+  AT_ONCE,
   ...FILTERS,
   ...GOING,
 ];

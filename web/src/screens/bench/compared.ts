@@ -1,8 +1,10 @@
 /** Which frames are compared, and where a step leads among them. */
 
 import type { Frame } from "../../api/client";
+import { line } from "../../shoot/line";
 import { useChosen } from "../../shoot/stage";
 import { type ShootState, useShoot } from "../../shoot/store";
+import { isAsked } from "../../shoot/walk/store";
 import { type StageState, useStage } from "./stageStore";
 
 export type Shoot = Pick<ShootState, "frames" | "visible" | "places" | "active">;
@@ -37,15 +39,16 @@ function groupOf({ frames, visible, places }: Shoot, id: number): number[] {
 /** The frame that a step from the active one leads to: over what left the stage and over the one that holds its place,
  * and on into the next group. */
 export function stageNeighbour(by: 1 | -1): number | null {
-  const { active, visible, places, frames } = useShoot.getState();
+  const { active, places, frames } = useShoot.getState();
+  const { ids } = line();
   const stage = useStage.getState();
   const { chosen } = useChosen.getState();
-  if (active === null) return visible[0] ?? null;
-  const line = chosen?.includes(active) ? chosen.filter((id) => places.has(id)) : visible;
+  if (active === null) return ids[0] ?? null;
+  const among = chosen?.includes(active) ? chosen.filter((id) => places.has(id)) : ids;
   const over = stage.layout === "two" ? stage.holder : null;
-  for (let place = line.indexOf(active) + by; place >= 0 && place < line.length; place += by) {
-    const id = line[place];
-    if (id !== undefined && id !== over && stands(frames.get(id), stage)) return id;
+  for (let place = among.indexOf(active) + by; place >= 0 && place < among.length; place += by) {
+    const id = among[place];
+    if (id !== undefined && id !== over && isAsked(id) && stands(frames.get(id), stage)) return id;
   }
   return null;
 }

@@ -3,6 +3,7 @@
 import type { Command, Commands } from "../../keys/command";
 import { PANELS } from "../../panels/commands";
 import { FILTERS } from "../../panels/filter/commands";
+import { PASSES } from "../../panels/passes/commands";
 import { goToScreen } from "../../shoot/address";
 import { ALIKE, type Likeness, selectAlike } from "../../shoot/alike";
 import {
@@ -204,6 +205,7 @@ const GOING: Command[] = [
   },
   TO_BENCH,
   TO_HANDOFF,
+  PASSES,
 ];
 
 export const WALL: Commands = [

@@ -25,6 +25,8 @@ export interface Entry {
   shootId: number;
   /** Who did it, where they have given their name. */
   by?: string;
+  /** In which walk. */
+  walk?: number;
   /** When it was done, ms since 1970. */
   at: number;
   act: Act;

@@ -7,6 +7,7 @@ import { LIBRARY } from "../../api/library";
 import { settings } from "../../ui/settings";
 import type { Filter } from "../filter";
 import type { MarkValues } from "../waiting";
+import { useWalk } from "../walk/store";
 import type { Act, Entry, NewEntry } from "./entry";
 import { Database, Memory, type Shelf } from "./shelf";
 
@@ -44,7 +45,9 @@ export async function putIn(shootId: number, key: string, act: Act, shows: [numb
   try {
     const { name } = settings();
     const by = name ? { by: name } : {};
-    await add({ key, library: LIBRARY, shootId, at: Date.now(), act, shows, ...by });
+    const { walk } = useWalk.getState();
+    const within = walk?.shoot_id === shootId ? { walk: walk.id } : {};
+    await add({ key, library: LIBRARY, shootId, at: Date.now(), act, shows, ...by, ...within });
   } finally {
     onTheWay.set(shootId, (onTheWay.get(shootId) ?? 1) - 1);
   }

@@ -101,10 +101,14 @@ async function lastAction(shootId: number, way: "undo" | "redo"): Promise<number
   return (await api.GET("/api/shoots/{shoot_id}/actions", wish).then(unwrap))[way]?.batch;
 }
 
-function how({ shootId, by }: Entry, key: string, query: Query, body: object) {
+function how({ shootId, by, walk }: Entry, key: string, query: Query, body: object) {
   return {
     params: { path: { shoot_id: shootId }, query },
-    headers: { ...underKey(key), ...(by && { "Winnow-Actor": encodeURIComponent(by) }) },
+    headers: {
+      ...underKey(key),
+      ...(by && { "Winnow-Actor": encodeURIComponent(by) }),
+      ...(walk && { "Winnow-Walk": String(walk) }),
+    },
     keepalive: JSON.stringify(body).length < KEEPALIVE_BYTES,
     signal: AbortSignal.timeout(PATIENCE_MS),
   };
