@@ -149,16 +149,16 @@ def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, act
         raise ProblemError(Code.CANNOT_BE_DONE, f"There is no pass called {wish.name}.")
     if wish.warned_first is not None:
         one = rules.with_warned_first(one, wish.warned_first)
+    scope = _scope(desk, shoot.id, one)
+    warned = set(_scope(desk, shoot.id, one, "warned"))
     with desk.database.transaction() as connection:
         walk_id = once.earlier(connection)
         batch = None
         if walk_id is None:
-            scope = _scope(desk, shoot.id, one)
             if not scope:
                 raise ProblemError(
                     Code.NOT_NOW, f"{one.name} asks about no frame now: {one.scope or 'all frames'}."
                 )
-            warned = set(_scope(desk, shoot.id, one, "warned"))
             asked = walks.asked(connection, shoot.id, scope, warned)
             walk_id, batch = walks.begin(connection, shoot.id, one, asked, actor=actor, now=now())
             once.keep(connection, walk_id)

@@ -106,12 +106,12 @@ def begin(
         (shoot_id, json.dumps(passes.as_json(one), ensure_ascii=False), now, order[0]),
     ).lastrowid
     assert walk_id is not None
-    before = {frame.id: frame.decision for frame in frames}
-    connection.executemany(
-        "INSERT INTO walk_frame (walk_id, place, frame_id, before) VALUES (?, ?, ?, ?)",
-        [(walk_id, place, i, before[i]) for place, i in enumerate(order)],
-    )
     wanted = passes.starting(one, frames)
+    started = {frame.id: wanted.get(frame.id, frame.decision) for frame in frames}
+    connection.executemany(
+        "INSERT INTO walk_frame (walk_id, place, frame_id, started) VALUES (?, ?, ?, ?)",
+        [(walk_id, place, i, started[i]) for place, i in enumerate(order)],
+    )
     if not wanted:
         return walk_id, None
     title = (
@@ -176,7 +176,7 @@ def go_on(
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """What a walk did. decisions: how the frames that it asked about stand now; changed: how many of them are decided
-    otherwise than before it; rated, labelled: how many it gave another rating or label."""
+    otherwise than they started; rated, labelled: how many it gave another rating or label."""
 
     decisions: Mapping[Decision, int]
     changed: int
@@ -187,13 +187,13 @@ class Outcome:
 def outcome(connection: sqlite3.Connection, walk_id: int) -> Outcome:
     decisions = dict.fromkeys(Decision, 0)
     changed = 0
-    for now, before, count in connection.execute(
-        """SELECT coalesce(decision, 'undecided'), before, count(*) FROM walk_frame
+    for now, started, count in connection.execute(
+        """SELECT coalesce(decision, 'undecided'), started, count(*) FROM walk_frame
            LEFT JOIN mark ON mark.frame_id = walk_frame.frame_id WHERE walk_id = ? GROUP BY 1, 2""",
         (walk_id,),
     ):
         decisions[Decision(now)] += count
-        changed += count if now != before else 0
+        changed += count if now != started else 0
     net = _net(connection, walk_id)
     counted = {
         field: sum(1 for (_, one), (first, last, _) in net.items() if one is field and first != last)

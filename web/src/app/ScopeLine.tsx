@@ -22,13 +22,14 @@ import { WaitingMarks } from "./WaitingMarks";
 /** What the next key acts on, the keys for it, the last action with its undo, and what waits for the server. */
 export function ScopeLine({ screen }: { screen: Screen }) {
   const inPass = useWalk((s) => s.walk !== null);
+  const ended = useWalk((s) => s.ended);
   return (
     <footer className="flex h-9 shrink-0 items-center gap-4 overflow-hidden border-t border-edge bg-wall px-3.5 whitespace-nowrap text-ink2">
       {screen === "handoff" ? (
         <span>Marks are made and taken back on the wall and the bench</span>
       ) : (
         <>
-          <Scope selecting={screen === "wall"} />
+          {!ended && <Scope selecting={screen === "wall"} />}
           {inPass ? <PassKeys screen={screen} /> : <OwnKeys screen={screen} />}
         </>
       )}
@@ -71,7 +72,9 @@ function Scope({ selecting }: { selecting: boolean }) {
   const putAway = useShoot((s) => (selecting && !s.selection.size ? canBeCalledBack(s).length : 0));
   const seen = useActiveSeen((s) => s.seen);
   const common = useShoot((s) => (selecting ? commonInWords(s) : ""));
-  const scope = selected ? count(selected, "selected frame") : scopeInWords(name, seen);
+  const together = useWalk((s) => (s.bulk ? s.bulk.ids.length - s.bulk.out.size : null));
+  const one = together === null ? scopeInWords(name, seen) : `${count(together, "frame")} together`;
+  const scope = selected ? count(selected, "selected frame") : one;
   return (
     <>
       <output aria-live="off" data-testid="scope">

@@ -22,7 +22,7 @@ CREATE TABLE walk_frame (
   place INTEGER NOT NULL,              -- in its order, from 0
   frame_id INTEGER NOT NULL REFERENCES frame ON DELETE CASCADE,
   seen INTEGER NOT NULL DEFAULT 0,
-  before TEXT NOT NULL,                -- decision before the walk
+  started TEXT NOT NULL,               -- the decision that it started as
   PRIMARY KEY (walk_id, frame_id)
 ) WITHOUT ROWID;
 CREATE INDEX walk_frame_by_frame ON walk_frame (frame_id);

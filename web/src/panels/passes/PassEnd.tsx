@@ -46,7 +46,7 @@ function What({ outcome, walk }: { outcome: Outcome; walk: OpenWalk }) {
     ["undecided", decisions.undecided ?? 0],
   ];
   return (
-    <div className="w-[min(560px,100%)]">
+    <div className="w-[min(680px,100%)]">
       <h2 className="text-ink2">{walk.name} is done</h2>
       <p className="pt-1 text-lg">{walk.definition.question}</p>
       <dl className="flex gap-8 pt-5">
@@ -60,28 +60,20 @@ function What({ outcome, walk }: { outcome: Outcome; walk: OpenWalk }) {
       <p className="pt-4 text-ink2">
         {count(total, "frame")} in {duration(seconds)}
         {seconds >= 3 && `, ${Math.round((total * 60) / seconds)} a minute`}.{" "}
-        {changed ? `${count(changed, "frame")} decided otherwise than before.` : "No decision was changed."}
+        {changed
+          ? `${count(changed, "frame")} decided otherwise than ${changed === 1 ? "it" : "they"} started.`
+          : "No decision was changed."}
         {rated > 0 && ` ${count(rated, "frame")} given other stars.`}
         {labelled > 0 && ` ${count(labelled, "frame")} given another label.`}
       </p>
       <StillMissing />
       <div className="flex flex-wrap gap-2 pt-6">
         {next ? (
-          <Button
-            look="main"
-            // biome-ignore lint/a11y/noAutofocus: the pass has ended, and Enter begins the next one
-            autoFocus
-            onClick={() => void beginPass(next.name)}
-          >
+          <Button look="main" autoFocus onClick={() => void beginPass(next.name)}>
             Next: {next.name}, {count(next.frames, "frame")}
           </Button>
         ) : (
-          <Button
-            look="main"
-            // biome-ignore lint/a11y/noAutofocus: the passes are done, and Enter leads to where frames leave
-            autoFocus
-            onClick={() => goToScreen("handoff")}
-          >
+          <Button look="main" autoFocus onClick={() => goToScreen("handoff")}>
             Hand the keepers on
           </Button>
         )}

@@ -15,13 +15,13 @@ export function PassKeys({ screen }: { screen: string }) {
     <>
       {!ended && !isTogether && <InForce pass={walk.definition} screen={screen} />}
       <span className="flex-1" />
-      <span className="max-[1180px]:hidden">other marks rest until you leave</span>
+      <span className="min-w-0 truncate max-[1180px]:hidden">other marks rest until you leave</span>
       <button
         type="button"
         onClick={(event) => runCommand(screen, "back", event.timeStamp)}
-        className="flex min-h-6 items-center gap-1.5 hover:text-ink"
+        className="flex min-h-6 shrink-0 items-center gap-1.5 hover:text-ink"
       >
-        <Kbd>{keyOf("back")}</Kbd> {isTogether ? "frame by frame" : "leave, come back later"}
+        <Kbd>{keyOf("back")}</Kbd> {isTogether ? "frame by frame" : "leave, come back"}
       </button>
     </>
   );

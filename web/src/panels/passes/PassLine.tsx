@@ -4,6 +4,8 @@ import { useShoot } from "../../shoot/store";
 import { useWalk } from "../../shoot/walk/store";
 import { usePasses } from "../../shoot/walk/usePasses";
 import { howFar } from "../../shoot/walk/walking";
+import { usePanels } from "../shown";
+import { PassKeys } from "./PassKeys";
 
 /** How often pace and time left are worked out anew, ms. */
 const ANEW_MS = 1000;
@@ -17,6 +19,7 @@ export function PassLine() {
 function Line({ name, question }: { name: string; question: string }) {
   const order = usePasses()?.order ?? [];
   const at = order.indexOf(name);
+  const bare = usePanels((s) => s.bare);
   return (
     <section
       aria-label="The pass you are in"
@@ -25,7 +28,9 @@ function Line({ name, question }: { name: string; question: string }) {
     >
       <span className="text-ink2">{at < 0 ? "pass" : `pass ${at + 1} of ${order.length}`}</span>
       <b className="text-base font-semibold">{name}</b>
-      <span className="min-w-0 flex-1 truncate text-[15px]">{question}</span>
+      <span className={`min-w-0 truncate text-[15px] ${bare ? "" : "flex-1"}`}>{question}</span>
+      {/* Where only pictures are shown, nothing else says them. */}
+      {bare && <PassKeys screen="bench" />}
       <HowFar />
     </section>
   );

@@ -60,12 +60,7 @@ function Choice({ onChange, onDone }: { onChange: () => void; onDone: () => void
           <ul className="divide-y divide-edge border-y border-edge">
             {open.map((walk, place) => (
               <li key={walk.id} className="flex min-h-10 items-center gap-3">
-                <Button
-                  look={place ? "plain" : "main"}
-                  // biome-ignore lint/a11y/noAutofocus: the dialog was asked for, and Enter goes on with the last pass
-                  autoFocus={!place}
-                  onClick={() => goOn(walk.id)}
-                >
+                <Button look={place ? "plain" : "main"} autoFocus={!place} onClick={() => goOn(walk.id)}>
                   Go on with {walk.name}
                 </Button>
                 <span className="text-ink2">
@@ -148,7 +143,6 @@ function Row({ pass, asked, isNext, onDone }: RowProps) {
     <li className="flex min-h-11 items-center gap-3">
       <Button
         look={isNext ? "main" : "plain"}
-        // biome-ignore lint/a11y/noAutofocus: the dialog was asked for, and Enter begins the next pass
         autoFocus={isNext}
         disabled={!asked}
         className="w-32 truncate text-left"
@@ -182,7 +176,8 @@ function Row({ pass, asked, isNext, onDone }: RowProps) {
 function inShort({ scope, start, order, leaves }: Pass): string {
   return [
     scope || "all frames",
-    ...(start === "as it is" ? [] : [`start ${start}`]),
+    ...(start === "all kept" ? ["all start kept"] : []),
+    ...(start === "open again" ? ["what a pass kept is open again"] : []),
     order,
     ...(leaves === "nothing" ? [] : [`${leaves} leave`]),
   ].join(" · ");

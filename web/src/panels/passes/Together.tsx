@@ -69,7 +69,7 @@ function Wall({ walk }: { walk: OpenWalk }) {
         aria-label="Frames to be rejected together"
         aria-multiselectable
         onKeyDown={onKeyDown}
-        className={`grid min-h-0 flex-1 content-start gap-2 overflow-y-auto ${COLUMNS}`}
+        className={`grid min-h-0 flex-1 content-start gap-2 overflow-y-auto p-1 ${COLUMNS}`}
       >
         {ids.map((id, place) => {
           const frame = frames.get(id);
@@ -122,7 +122,11 @@ function OneOf({ frame, isIn, isHere, onPress }: OneOfProps) {
       onClick={onPress}
       className={`flex cursor-default flex-col gap-0.5 rounded border-2 p-1 outline-offset-0 ${isIn ? "border-line bg-raised" : "border-dashed border-straw"}`}
     >
-      <Thumbnail src={smallUrl(frame)} className={`h-24 w-full object-contain ${isIn ? "opacity-60" : ""}`} />
+      <Thumbnail
+        src={smallUrl(frame)}
+        loading="lazy"
+        className={`h-24 w-full object-contain ${isIn ? "opacity-60" : ""}`}
+      />
       <span className="truncate">
         {shortName(frame.name)} {!isIn && <b className="font-semibold text-straw">stays</b>}
       </span>

@@ -6,6 +6,7 @@ import type { Quality } from "../../pictures/cache";
 import { useFollowing } from "../../shoot/following";
 import { mark } from "../../shoot/marking";
 import { activate } from "../../shoot/moving";
+import { looksAtRejects, useWalk } from "../../shoot/walk/store";
 import { Cell } from "./Cell";
 import { stageNeighbour } from "./compared";
 import { FrameMenu } from "./FrameMenu";
@@ -36,6 +37,7 @@ interface Props {
 export const StageFrame = memo(function StageFrame(props: Props) {
   const { frame, left, top, width, height, pixelWidth, pixelHeight, active, bare } = props;
   const told = useFollowing(frame);
+  const isPlain = useWalk((s) => looksAtRejects(s.walk));
   const size = useMemo(() => ({ width: pixelWidth, height: pixelHeight }), [pixelWidth, pixelHeight]);
   return (
     <FrameMenu frame={frame}>
@@ -52,7 +54,7 @@ export const StageFrame = memo(function StageFrame(props: Props) {
         }}
       >
         <div
-          className={`group relative ${props.ringed ? "outline-2 outline-offset-2 outline-straw" : ""} ${frame.decision === "reject" ? "rejected" : ""}`}
+          className={`group relative ${props.ringed ? "outline-2 outline-offset-2 outline-straw" : ""} ${frame.decision === "reject" && !isPlain ? "rejected" : ""}`}
           style={{ height }}
         >
           <Cell

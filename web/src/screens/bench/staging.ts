@@ -4,6 +4,7 @@
 import { activate } from "../../shoot/moving";
 import { putOnStage, useChosen } from "../../shoot/stage";
 import { type ShootState, useShoot } from "../../shoot/store";
+import { passNow } from "../../shoot/walk/store";
 import { compared, stageNeighbour } from "./compared";
 import { type Layout, useStage } from "./stageStore";
 
@@ -37,6 +38,7 @@ function keepInSight(shoot: ShootState) {
   if (chosen && !chosen.includes(active)) useChosen.setState({ chosen: null });
   if (aside.includes(active)) set({ aside: aside.filter((id) => id !== active) });
   if (layout !== "two") return;
+  if (passNow()?.beside_keeper) return set(pair(shoot));
   const stays = holder !== null && places.has(holder) && comparedNow(shoot).includes(holder);
   if (!stays) set(pair(shoot));
   else if (active !== holder && active !== challenger) set({ challenger: active });
@@ -44,14 +46,27 @@ function keepInSight(shoot: ShootState) {
     set({ challenger: holder === null ? null : beside(holder, []) });
 }
 
-/** The active frame and one beside it: the lead, if that is another, else the next of the group. */
+/** The active frame and one beside it: the lead, if that is another, else the next of the group; where the pass wants
+ * it, the keeper or nothing. */
 function pair(shoot: ShootState): { holder: number | null; challenger: number | null } {
   const { active, frames } = shoot;
   if (active === null) return { holder: null, challenger: null };
-  const lead = comparedNow(shoot).find((id) => id !== active && frames.get(id)?.lead);
+  const others = comparedNow(shoot).filter((id) => id !== active);
+  if (passNow()?.beside_keeper) {
+    const keeper = others.find((id) => frames.get(id)?.decision === "keep");
+    return keeper === undefined
+      ? { holder: active, challenger: null }
+      : { holder: keeper, challenger: active };
+  }
+  const lead = others.find((id) => frames.get(id)?.lead);
   // The lead holds its place; the active one stays where it was looked at otherwise.
   if (lead !== undefined) return { holder: lead, challenger: active };
   return { holder: active, challenger: beside(active, []) };
+}
+
+/** Puts two frames on the stage where the layout is that already. */
+export function pairUp() {
+  if (get().layout === "two") set(pair(useShoot.getState()));
 }
 
 export function setLayout(layout: Layout) {

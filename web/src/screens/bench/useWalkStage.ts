@@ -5,7 +5,7 @@ import { useShoot } from "../../shoot/store";
 import { goesByFrames, useWalk } from "../../shoot/walk/store";
 import type { Layout } from "./stageStore";
 import { useStage } from "./stageStore";
-import { setLayout } from "./staging";
+import { pairUp } from "./staging";
 import { zoomTo } from "./zooming";
 
 const LAYOUTS: Record<string, Layout> = {
@@ -32,7 +32,7 @@ export function useWalkStage() {
     });
     usePanels.setState({ spine: false, evidence: false, bare: pass.full });
     const stop = whenThere(() => {
-      if (useStage.getState().layout === "two") setLayout("two");
+      pairUp();
       if (pass.zoom === "100 %" && useAim.getState().aim.scale === "fit") zoomTo(1, performance.now());
     });
     return () => {

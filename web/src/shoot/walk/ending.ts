@@ -52,6 +52,7 @@ export function reachEnd() {
   }
   doneAtEnd = -1;
   set({ ended: true });
+  useShoot.setState({ lastAction: null });
   void tellServer(true);
 }
 

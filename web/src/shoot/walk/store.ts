@@ -4,6 +4,7 @@
 import { create } from "zustand";
 import type { Frame } from "../../api/client";
 import type { components } from "../../api/schema";
+import { useShoot } from "../store";
 
 type Schemas = components["schemas"];
 export type Pass = Schemas["Pass"];
@@ -38,10 +39,18 @@ export function passNow(): Pass | null {
   return useWalk.getState().walk?.definition ?? null;
 }
 
-/** Whether a pass that one is in asks about a frame; outside of passes all are asked about. */
+/** Whether a pass that one is in asks about a frame, and it has not left; outside of passes all are asked about. */
 export function isAsked(id: number): boolean {
   const { walk, places } = useWalk.getState();
-  return !walk || places.has(id);
+  if (!walk) return true;
+  const frame = useShoot.getState().frames.get(id);
+  const isGone = frame && goesByFrames(walk.definition) && leaves(walk.definition, frame);
+  return places.has(id) && !isGone;
+}
+
+/** Whether rejects are what is looked at: then they are shown as they are. */
+export function looksAtRejects(walk: OpenWalk | null): boolean {
+  return walk?.definition.leaves === "keepers";
 }
 
 export function goesByFrames({ order }: Pass): boolean {
@@ -61,8 +70,8 @@ export function inWalk(frame: Frame, besides: ReadonlySet<number>): boolean {
   const { walk, places } = useWalk.getState();
   if (!walk) return true;
   const { definition } = walk;
-  if (places.has(frame.id)) return !goesByFrames(definition) || !leaves(definition, frame);
-  return definition.beside_keeper && frame.decision === "keep" && besides.has(frame.group);
+  if (definition.beside_keeper && frame.decision === "keep" && besides.has(frame.group)) return true;
+  return places.has(frame.id) && !(goesByFrames(definition) && leaves(definition, frame));
 }
 
 /** The groups of the frames that a pass asks about. */

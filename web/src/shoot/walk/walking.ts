@@ -22,6 +22,8 @@ let pace = new Pace(0);
 /** Gone on from since the server was told last. */
 let untold = new Set<number>();
 let timer: ReturnType<typeof setTimeout> | undefined;
+/** The person has arrived where the pass begins: what they were at before is not gone on from. */
+let isThere = false;
 
 /** Begins to go through the shoot with a pass. */
 export async function beginPass(name: string, warnedFirst: boolean | null = null) {
@@ -57,6 +59,7 @@ export async function resumeWalk(walkId: number) {
 async function enter(walk: OpenWalk) {
   untold = new Set();
   pace = new Pace(performance.now());
+  isThere = false;
   set({
     ...NO_WALK,
     walk,
@@ -74,6 +77,7 @@ async function enter(walk: OpenWalk) {
   const at =
     walk.frame !== null && places.has(walk.frame) ? walk.frame : ids.find((id) => get().places.has(id));
   if (at !== undefined) activate(at);
+  isThere = true;
   if (walk.definition.full) void document.documentElement.requestFullscreen?.().catch(() => undefined);
 }
 
@@ -109,7 +113,13 @@ export function howFar() {
 // What is gone on from is seen: a frame, or the whole group where one goes by groups.
 useShoot.subscribe((now, before) => {
   const pass = passNow();
-  if (!pass || now.active === before.active || before.active === null || now.shootId !== before.shootId)
+  if (
+    !pass ||
+    !isThere ||
+    now.active === before.active ||
+    before.active === null ||
+    now.shootId !== before.shootId
+  )
     return;
   const was = before.frames.get(before.active);
   if (goesByFrames(pass)) noteSeen([before.active]);
