@@ -52,6 +52,8 @@ def _view(entry: Entry, pictures: dict[int, str]) -> HistoryEntry:
         sample=[FrameAddress(id=i, version=pictures[i]) for i in entry.sample if i in pictures],
         taken_back=entry.taken_back,
         can_go=entry.can_go,
+        walk=entry.walk,
+        in_pass=entry.in_pass,
     )
 
 

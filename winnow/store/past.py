@@ -23,7 +23,8 @@ class NotNowError(ValueError):
 @dataclass(frozen=True, slots=True)
 class Entry:
     """Something that was done. sample: some of its frames; seen: the filter it was done under; taken_back: it was
-    undone and not redone since; can_go: undo or redo can lead to it."""
+    undone and not redone since; can_go: undo or redo can lead to it; walk, in_pass: the walk that it is a part of, and
+    the name of its pass."""
 
     id: int
     kind: BatchKind
@@ -35,6 +36,8 @@ class Entry:
     sample: tuple[int, ...]
     taken_back: bool
     can_go: bool
+    walk: int | None
+    in_pass: str | None
 
 
 def page(
@@ -45,7 +48,8 @@ def page(
     like = "%" + search.replace("\\", r"\\").replace("%", r"\%").replace("_", r"\_") + "%"
     rows = connection.execute(
         r"""SELECT *,
-           (SELECT kind FROM batch AS later WHERE later.reverts = batch.id ORDER BY id DESC LIMIT 1) AS last
+           (SELECT kind FROM batch AS later WHERE later.reverts = batch.id ORDER BY id DESC LIMIT 1) AS last,
+           (SELECT definition ->> 'name' FROM walk WHERE walk.id = walk_id) AS in_pass
            FROM batch WHERE shoot_id = ?1 AND id < ?2 AND kind IN ('mark', 'import')
            AND (?3 = '%%' OR title LIKE ?3 ESCAPE '\' OR actor LIKE ?3 ESCAPE '\' OR seen LIKE ?3 ESCAPE '\')
            ORDER BY id DESC LIMIT ?4""",
@@ -63,6 +67,8 @@ def page(
             *_frames(connection, row["id"]),
             row["last"] == BatchKind.UNDO,
             row["kind"] == BatchKind.MARK and (row["last"] != BatchKind.UNDO or row["id"] in ahead),
+            row["walk_id"],
+            row["in_pass"],
         )
         for row in rows
     ]

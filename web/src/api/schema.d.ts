@@ -1944,6 +1944,10 @@ export interface components {
             taken_back: boolean;
             /** Can Go */
             can_go: boolean;
+            /** Walk */
+            walk: number | null;
+            /** In Pass */
+            in_pass: string | null;
         };
         /**
          * HistoryPage

@@ -1,9 +1,9 @@
 import { expect, test, vi } from "vitest";
 
 function stubBrowser() {
-  vi.stubGlobal("window", new EventTarget());
+  const localStorage = { getItem: () => null, setItem: () => undefined };
+  vi.stubGlobal("window", Object.assign(new EventTarget(), { localStorage }));
   vi.stubGlobal("document", { querySelector: () => null, addEventListener: () => undefined });
-  vi.stubGlobal("localStorage", { getItem: () => null, setItem: () => undefined });
 }
 
 test("every command can be reached from the palette by its name, wherever it applies", async () => {
@@ -17,20 +17,34 @@ test("every command can be reached from the palette by its name, wherever it app
     const wanted = commandsOf(screen).filter(({ id, onEnd }) => id !== "palette" && !onEnd);
     expect(wanted.length).toBeGreaterThan(5);
     for (const { id, title } of wanted)
-      expect(found(screen, title, [], [])[0]?.title, `${screen}: ${id}`).toBe(title);
+      expect(found(screen, title, { filters: [], passes: [] }, [])[0]?.title, `${screen}: ${id}`).toBe(title);
   }
 });
 
-test("no key means two things on one screen", async () => {
+test("no key means two things on one screen, whichever of our sets is in force", async () => {
   stubBrowser();
   const { COMMANDS } = await import("./commands");
-  for (const [screen, commands] of Object.entries(COMMANDS)) {
-    const keys = commands
-      .flatMap((command) => (typeof command === "function" ? command() : [command]))
-      .flatMap(({ keys }) => keys);
-    expect(
-      keys.filter((key, at) => keys.indexOf(key) !== at),
-      screen,
-    ).toEqual([]);
+  const { fillKeys, commandsOf } = await import("../keys/inForce");
+  const { chooseSet, DEFAULT, OURS } = await import("../keys/sets");
+  const { useLabels } = await import("../shoot/labels");
+  fillKeys(COMMANDS);
+  const label = { meaning: "", colour: "sky", shape: "disc", texts: {}, also: [] } as const;
+  const labels = ["q", "w", "e"].map((key) => ({ ...label, id: key, name: key, key, texts: {}, also: [] }));
+  useLabels.setState({ labels });
+  const ids = Object.keys(COMMANDS).flatMap((screen) => commandsOf(screen).map(({ id }) => id));
+  const problems: string[] = [];
+  for (const { id: set, keys } of OURS) {
+    chooseSet(set);
+    for (const id of Object.keys(keys))
+      if (!ids.includes(id) && !/^label-\d$/.test(id)) problems.push(`${set}: there is no ${id}`);
+    for (const screen of Object.keys(COMMANDS)) {
+      const all = commandsOf(screen).flatMap(({ id, keys }) => keys.map((key) => `${key}: ${id}`));
+      const twice = all.filter((one) =>
+        all.some((other) => other !== one && other.split(": ")[0] === one.split(": ")[0]),
+      );
+      problems.push(...twice.map((one) => `${set}, ${screen}: ${one}`));
+    }
   }
+  chooseSet(DEFAULT.id);
+  expect(problems).toEqual([]);
 });

@@ -8,6 +8,7 @@ import { createRoot } from "react-dom/client";
 import { followNews } from "../api/events";
 import { queries } from "../api/queries";
 import { fillKeys } from "../keys/inForce";
+import { learnLayout } from "../keys/layout";
 import { followLabels } from "../shoot/labels";
 import { followOutbox } from "../shoot/marking";
 import { startSending } from "../shoot/outbox/sending";
@@ -21,6 +22,7 @@ const nonce = document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]"
 if (nonce) setNonce(nonce);
 
 fillKeys(COMMANDS, asInForce);
+learnLayout();
 showSurround();
 followNews();
 followOutbox();

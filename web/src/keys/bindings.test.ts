@@ -33,7 +33,8 @@ test("what the browser keeps for itself is refused, with the reason", () => {
 
 test("keys come back from a file; what does not fit is named and left out", () => {
   const own = { keep: ["k"], flip: [] };
-  expect(readBindings(written(own), COMMANDS)).toEqual({ own, misfits: [] });
+  const set = { name: "Mine", by: "position" as const, keys: own };
+  expect(readBindings(written(set), COMMANDS)).toEqual({ name: "Mine", by: "position", own, misfits: [] });
   const broken = { gone: ["a"], keep: "a", flip: ["d", "ctrl+w", "y"] };
   const { own: rest, misfits } = readBindings(JSON.stringify({ keys: broken }), COMMANDS);
   expect(rest).toEqual({ flip: ["y"] });

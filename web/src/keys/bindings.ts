@@ -1,19 +1,9 @@
-/** Keys of one's own: which commands have other keys than they come with, kept in this browser. */
+/** Keys that commands have in the place of those that they come with: giving and taking them, clashes, files. */
 
-import { create } from "zustand";
-import { persist } from "zustand/middleware";
+import type { By } from "./sets";
 
 /** By id of the command, all of its keys; none: it has no key. */
 export type Bindings = Record<string, string[]>;
-
-export const useBindings = create<{ own: Bindings }>()(
-  persist((): { own: Bindings } => ({ own: {} }), { name: "winnow.keys" }),
-);
-
-// Another window of this browser changed something.
-globalThis.window?.addEventListener("storage", ({ key }) => {
-  if (key === useBindings.persist.getOptions().name) void useBindings.persist.rehydrate();
-});
 
 /** A command as the editor needs it: on which screens it is, and its keys as they are now. */
 export interface Bound {
@@ -34,6 +24,11 @@ const KEPT: Record<string, string> = {
   "ctrl+tab": "the browser changes tabs with it",
   "alt+f4": "the system closes the window with it",
   "alt+tab": "the system changes windows with it",
+  mouse1: "it is what everything is pressed with",
+  mouse2: "the browser opens addresses with it",
+  mouse3: "it opens menus",
+  wheelup: "it scrolls and zooms: hold a key beside it",
+  wheeldown: "it scrolls and zooms: hold a key beside it",
   tab: "it goes from control to control",
   "shift+tab": "it goes from control to control",
 };
@@ -98,10 +93,18 @@ export function unbound(own: Bindings, commands: Bound[], id: string, press: str
   return { ...own, [id]: keys.filter((key) => key !== press) };
 }
 
-/** Keys out of a file, and, in words, what did not fit. commands: as they come. Throws for what holds no keys. */
-export function readBindings(text: string, commands: Bound[]): { own: Bindings; misfits: string[] } {
+interface Read {
+  /** Of the set, where it says one. */
+  name: string | null;
+  by: By;
+  own: Bindings;
+  misfits: string[];
+}
+
+/** A key set out of a file, and, in words, what did not fit. commands: as they come. Throws for what holds no keys. */
+export function readBindings(text: string, commands: Bound[]): Read {
   const content: unknown = JSON.parse(text);
-  const keys = (content as { keys?: unknown } | null)?.keys;
+  const { keys, name, by } = (content as Partial<Record<string, unknown>> | null) ?? {};
   if (typeof keys !== "object" || keys === null || Array.isArray(keys))
     throw new Error("there are no keys in it");
   const own: Bindings = {};
@@ -123,10 +126,16 @@ export function readBindings(text: string, commands: Bound[]): { own: Bindings; 
       own[one.id] = one.keys;
     }
   }
-  return { own, misfits };
+  const isPlace = by === "position";
+  return {
+    name: typeof name === "string" && name.trim() ? name.trim().slice(0, 60) : null,
+    by: isPlace ? "position" : "letter",
+    own,
+    misfits,
+  };
 }
 
 /** The same for a file that is saved. */
-export function written(own: Bindings): string {
-  return `${JSON.stringify({ keys: own }, null, 2)}\n`;
+export function written({ name, by, keys }: { name: string; by: By; keys: Bindings }): string {
+  return `${JSON.stringify({ name, by, keys }, null, 2)}\n`;
 }

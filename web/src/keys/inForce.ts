@@ -1,8 +1,9 @@
 /** The keys in force: a table of commands for each screen, filled in when the application starts. */
 
-import { type Bindings, type Bound, useBindings } from "./bindings";
+import type { Bindings, Bound } from "./bindings";
 import type { Command, Commands } from "./command";
 import { keyName } from "./press";
+import { keySet } from "./sets";
 
 let tables: Record<string, Commands> = {};
 let gate: (command: Command) => Command | null = (command) => command;
@@ -20,8 +21,23 @@ export function commandsOf(screen: string): Command[] {
 
 /** All of them, those that rest included. */
 function knownOf(screen: string): Command[] {
-  const { own } = useBindings.getState();
-  return asTheyCome(screen).map((one) => (own[one.id] ? { ...one, keys: own[one.id] ?? [] } : one));
+  const { keys } = keySet();
+  const labels = labelPlaces(screen);
+  return asTheyCome(screen).map((one) => {
+    const own = keysIn(keys, one.id, labels);
+    return own ? { ...one, keys: own } : one;
+  });
+}
+
+/** Labels have keys of their own; a set may give them others by their places on the list: "label-1". */
+function keysIn(own: Bindings, id: string, labels: string[]): string[] | undefined {
+  return own[id] ?? (id.startsWith("label-") ? own[`label-${labels.indexOf(id) + 1}`] : undefined);
+}
+
+function labelPlaces(screen: string): string[] {
+  return asTheyCome(screen)
+    .map(({ id }) => id)
+    .filter((id) => id.startsWith("label-"));
 }
 
 /** With the keys that they come with. */
@@ -33,8 +49,9 @@ function asTheyCome(screen: string): Command[] {
 export function allBound(own: Bindings): (Bound & Pick<Command, "section">)[] {
   const found = new Map<string, Bound & Pick<Command, "section">>();
   for (const screen of Object.keys(tables)) {
+    const labels = labelPlaces(screen);
     for (const { id, title, section, keys } of asTheyCome(screen)) {
-      const one = found.get(id) ?? { id, title, section, screens: [], keys: own[id] ?? keys };
+      const one = found.get(id) ?? { id, title, section, screens: [], keys: keysIn(own, id, labels) ?? keys };
       one.screens.push(screen);
       found.set(id, one);
     }

@@ -22,6 +22,8 @@ class HistoryEntry(Model):
     sample: list[FrameAddress]
     taken_back: bool
     can_go: bool
+    walk: int | None
+    in_pass: str | None
 
 
 class HistoryPage(Model):

@@ -7,6 +7,7 @@ import { attempt } from "../../shoot/errors";
 import { catchUp } from "../../shoot/opening";
 import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
+import { takeBackWalk } from "../../shoot/walk/takingBack";
 import { Button, Kbd } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { Thumbnail } from "../../ui/Thumbnail";
@@ -66,8 +67,13 @@ function Panel() {
         className="mx-3 mb-2 h-7 rounded border border-line bg-pit px-2 placeholder:text-ink3"
       />
       <ol className="min-h-0 flex-1 overflow-y-auto" aria-label="What was done, the newest first">
-        {entries.map((entry) => (
-          <Row key={entry.id} entry={entry} isLast={entry.id === last} />
+        {entries.map((entry, place) => (
+          <Row
+            key={entry.id}
+            entry={entry}
+            isLast={entry.id === last}
+            isNewest={entries.findIndex(({ walk }) => walk === entry.walk) === place}
+          />
         ))}
         {data && entries.length === 0 && (
           <li className="p-3 text-ink2">{asked ? "Nothing like that was done." : "Nothing was done yet."}</li>
@@ -89,8 +95,15 @@ function Panel() {
   );
 }
 
-function Row({ entry, isLast }: { entry: Entry; isLast: boolean }) {
-  const { id, title, frames, at, actor, show, sample, taken_back, can_go, kind } = entry;
+interface RowProps {
+  entry: Entry;
+  isLast: boolean;
+  /** Nothing later of its pass was done. */
+  isNewest: boolean;
+}
+
+function Row({ entry, isLast, isNewest }: RowProps) {
+  const { id, title, frames, at, actor, show, sample, taken_back, can_go, kind, walk, in_pass } = entry;
   const shootId = useShoot((s) => s.shootId);
   const time = new Date(at);
   return (
@@ -114,6 +127,7 @@ function Row({ entry, isLast }: { entry: Entry; isLast: boolean }) {
             {time.toLocaleDateString("en", { day: "numeric", month: "short" })}{" "}
             {time.toTimeString().slice(0, 5)} · {count(frames, "frame")}
             {actor !== "person" && ` · ${actor}`}
+            {in_pass && ` · in ${in_pass}`}
             {taken_back && " · taken back"}
           </span>
           {show && (
@@ -146,6 +160,15 @@ function Row({ entry, isLast }: { entry: Entry; isLast: boolean }) {
             className="min-h-6 underline underline-offset-2"
           >
             take this back alone<span className="sr-only">: {title}</span>
+          </button>
+        )}
+        {walk !== null && isNewest && (
+          <button
+            type="button"
+            onClick={() => void takeBackWalk(walk)}
+            className="min-h-6 underline underline-offset-2"
+          >
+            undo the whole pass<span className="sr-only">: {in_pass}</span>
           </button>
         )}
         {isLast && <span className="leading-6 text-ink2">here</span>}

@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useId, useRef, useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { useShoot } from "../../shoot/store";
+import { usePasses } from "../../shoot/walk/usePasses";
 import { Kbd } from "../../ui/controls";
 import { changeSettings, settings } from "../../ui/settings";
 import { type Entry, found } from "./entries";
@@ -56,7 +57,9 @@ function Finder({ screen, onChoose }: { screen: string; onChoose: (entry: Entry)
     queryFn: () =>
       api.GET("/api/shoots/{shoot_id}/filters", { params: { path: { shoot_id: shootId } } }).then(unwrap),
   });
-  const entries = found(screen, typed, filters, settings().recent);
+  const passes = usePasses();
+  const names = [...(passes?.ours ?? []), ...(passes?.own ?? [])].map(({ name }) => name);
+  const entries = found(screen, typed, { filters, passes: names }, settings().recent);
   const choose = (entry: Entry | undefined) => {
     if (!entry) return;
     const others = settings().recent.filter((id) => id !== entry.id);

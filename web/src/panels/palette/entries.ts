@@ -1,10 +1,11 @@
-/** Everything that the palette leads to: commands, filters with a name, scenes, frames. */
+/** Everything that the palette leads to: commands, filters with a name, passes, scenes, frames. */
 
 import { commandsOf } from "../../keys/inForce";
 import { keyName } from "../../keys/press";
 import { activate } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
+import { beginPass } from "../../shoot/walk/walking";
 import { clock, shortName } from "../../ui/format";
 import { misfit } from "./rank";
 
@@ -27,8 +28,13 @@ const SHOWN = 12;
 const ITSELF = "palette";
 
 /** The entries that fit what is typed, the best first; of what fits alike, those used last. */
-export function found(screen: string, typed: string, filters: NamedFilter[], recent: string[]): Entry[] {
-  const all = [...commands(screen), ...ofFilters(filters), ...scenes()];
+export function found(
+  screen: string,
+  typed: string,
+  { filters, passes }: { filters: NamedFilter[]; passes: string[] },
+  recent: string[],
+): Entry[] {
+  const all = [...commands(screen), ...ofFilters(filters), ...ofPasses(passes), ...scenes()];
   const place = new Map(recent.map((id, at) => [id, at]));
   const ranked = all.flatMap((entry) => {
     const cost = misfit(typed, entry.title);
@@ -58,6 +64,15 @@ function ofFilters(filters: NamedFilter[]): Entry[] {
     title: name,
     kind: `filter: ${show}`,
     run: () => setFilter({ show, parts: [] }),
+  }));
+}
+
+function ofPasses(names: string[]): Entry[] {
+  return names.map((name) => ({
+    id: `pass ${name}`,
+    title: `Begin the pass ${name}`,
+    kind: "pass",
+    run: () => void beginPass(name),
   }));
 }
 

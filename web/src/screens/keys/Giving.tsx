@@ -1,5 +1,5 @@
 import { isHeldAlone } from "../../keys/bindings";
-import { keyName, pressed } from "../../keys/press";
+import { keyName, pressed, pressedButton, turnedWheel } from "../../keys/press";
 import { Button, Kbd } from "../../ui/controls";
 
 interface GivingProps {
@@ -56,6 +56,12 @@ export function Giving({
             const next = pressed(event.nativeEvent);
             if (!isHeldAlone(next)) onGiven(next);
           }}
+          onMouseDown={(event) => {
+            if (event.button < 3) return;
+            event.preventDefault();
+            onGiven(pressedButton(event.nativeEvent));
+          }}
+          onWheel={(event) => onGiven(turnedWheel(event.nativeEvent))}
           className="min-h-8 flex-1 text-left"
         >
           {given && why ? (
@@ -63,7 +69,7 @@ export function Giving({
               <Kbd>{keyName(given)}</Kbd> cannot be had: {why}. Press another key for{" "}
             </span>
           ) : (
-            <>Press a key for </>
+            <>Press a key, a button of the mouse under the thumb, or turn the wheel with a key held, for </>
           )}
           <b className="font-semibold">{title}</b> …
         </button>

@@ -1,7 +1,9 @@
 import type { Bound } from "../../keys/bindings";
 import type { Section } from "../../keys/command";
-import { keyName } from "../../keys/press";
-import { ROWS, usePrinted } from "./board";
+import { useLayout } from "../../keys/layout";
+import { capName } from "../../keys/press";
+import type { By } from "../../keys/sets";
+import { capAt, ROWS } from "./board";
 
 /** Tints that tell the kinds of commands apart; the words on the keys carry it. */
 const TINTS: Record<Section, string> = {
@@ -19,6 +21,7 @@ const TINTS: Record<Section, string> = {
 
 interface Props {
   commands: (Bound & { section: Section })[];
+  by: By;
   /** What is held beside the keys: "", "shift+", … */
   held: string;
   /** The press that is searched for. */
@@ -27,8 +30,8 @@ interface Props {
 }
 
 /** The keyboard as it is laid out here, with what each key does. */
-export function Keyboard({ commands, held, found, onPress }: Props) {
-  const printed = usePrinted();
+export function Keyboard({ commands, by, held, found, onPress }: Props) {
+  useLayout();
   return (
     <fieldset
       className="flex min-w-0 shrink-0 flex-col gap-1 rounded-lg border border-edge bg-wall p-3"
@@ -37,7 +40,8 @@ export function Keyboard({ commands, held, found, onPress }: Props) {
       {ROWS.map((caps) => (
         <div key={caps[0]?.code} className="flex gap-1">
           {caps.map(({ code, width }) => {
-            const press = held + printed(code);
+            const cap = capAt(code, by);
+            const press = held + cap.press;
             const command = commands.find((one) => one.keys.includes(press));
             return (
               <button
@@ -50,7 +54,7 @@ export function Keyboard({ commands, held, found, onPress }: Props) {
                 }`}
                 style={{ flex: width, background: command && TINTS[command.section] }}
               >
-                <b className="block truncate text-[11px] font-semibold">{keyName(printed(code))}</b>
+                <b className="block truncate text-[11px] font-semibold">{capName(cap.printed)}</b>
                 <span className="block truncate text-[10px] leading-tight text-ink2">{command?.title}</span>
               </button>
             );

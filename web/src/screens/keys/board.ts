@@ -1,6 +1,7 @@
 /** The keyboard as it is laid out here. */
 
-import { useEffect, useState } from "react";
+import { atPlace, printedAt } from "../../keys/layout";
+import type { By } from "../../keys/sets";
 
 export interface Cap {
   /** Name of its place (UI Events `code`). */
@@ -26,19 +27,7 @@ export const ROWS: Cap[][] = [
   row("ControlLeft:1.5 AltLeft:1.5 Space:6.4 AltRight:1.5 ArrowLeft ArrowUp ArrowDown ArrowRight"),
 ];
 
-/** What a key gives on the layout that most have, where the browser does not tell which one is here. */
-const USUAL: Record<string, string> = {
-  Backquote: "`",
-  Minus: "-",
-  Equal: "=",
-  BracketLeft: "[",
-  BracketRight: "]",
-  Backslash: "\\",
-  Semicolon: ";",
-  Quote: "'",
-  Comma: ",",
-  Period: ".",
-  Slash: "/",
+const HELD: Record<string, string> = {
   Space: " ",
   ControlLeft: "ctrl",
   AltLeft: "alt",
@@ -47,23 +36,10 @@ const USUAL: Record<string, string> = {
   ShiftRight: "shift",
 };
 
-interface Layouts {
-  keyboard?: { getLayoutMap: () => Promise<Map<string, string>> };
-}
-
-/** The key at a place, as presses are named: what is printed on it here. */
-export function usePrinted(): (code: string) => string {
-  const [layout, setLayout] = useState<Map<string, string>>();
-  useEffect(() => {
-    (navigator as Layouts).keyboard
-      ?.getLayoutMap()
-      .then(setLayout)
-      .catch(() => undefined);
-  }, []);
-  return (code) => {
-    const [, digit] = /^Digit(\d)$/.exec(code) ?? [];
-    if (digit) return digit;
-    const [, letter] = /^Key([A-Z])$/.exec(code) ?? [];
-    return (layout?.get(code) ?? letter ?? USUAL[code] ?? code).toLowerCase();
-  };
+/** The key at a place as presses are named in a set, and what is printed on it. */
+export function capAt(code: string, by: By): { press: string; printed: string } {
+  const own = HELD[code];
+  if (own) return { press: own, printed: own };
+  const printed = printedAt(code);
+  return { press: (by === "position" && atPlace(code, false)) || printed, printed };
 }
