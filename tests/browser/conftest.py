@@ -35,6 +35,8 @@ class Page:
         self.driver.delete_all_cookies()
         self.go(f"/?token={self.server.token}")
         self.run("localStorage.clear()")
+        # First steps are offered on the demo shoot: not in every test.
+        self.run("localStorage.setItem('winnow.guide', '{\"state\":{\"left\":true},\"version\":0}')")
 
     def open(self, folder: Path, screen: str = "wall") -> int:
         shoot = self.server.open(folder)

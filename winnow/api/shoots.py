@@ -61,6 +61,7 @@ def card(desk: Desk, shoot: Shoot) -> ShootCard:
         scan_note=shoot.scan_note,
         gone=is_gone(desk.database, shoot),
         half_done=plans.half_done(connection, shoot.id) and not desk.runner.busy(shoot.id),
+        demo=any(Path(path).parent == desk.database.path.parent / "demo" for _, path in shoot.folders),
         cover=FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
         if cover_id
         else None,

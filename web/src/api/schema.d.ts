@@ -2684,7 +2684,7 @@ export interface components {
         /**
          * ShootCard
          * @description A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
-         *     word; again: frames whose problem may have passed.
+         *     word; demo: it is the shoot that comes with Winnow; again: frames whose problem may have passed.
          */
         ShootCard: {
             /** Id */
@@ -2706,6 +2706,8 @@ export interface components {
             gone: boolean;
             /** Half Done */
             half_done: boolean;
+            /** Demo */
+            demo: boolean;
             /** Frames */
             frames: number;
             /** Keepers */

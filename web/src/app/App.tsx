@@ -2,6 +2,7 @@ import { ErrorBoundary } from "react-error-boundary";
 import { Route, Switch, useLocation } from "wouter";
 import { LargeView } from "../screens/bench/LargeView";
 import { Keys } from "../screens/keys/Keys";
+import { Sheet } from "../screens/keys/Sheet";
 import { Shoots } from "../screens/shoots/Shoots";
 import { Alerts } from "./Alerts";
 import { Failure } from "./Failure";
@@ -32,6 +33,9 @@ function Pages() {
           </div>
           <WaitingLine />
         </div>
+      </Route>
+      <Route path="/keys/sheet">
+        <Sheet />
       </Route>
       <Route path="/keys">
         <Keys />

@@ -1,6 +1,7 @@
 import { type ComponentType, useEffect } from "react";
 import { useKeys } from "../keys/useKeys";
 import { Whereabouts } from "../panels/folders/Whereabouts";
+import { Guide } from "../panels/guide/Guide";
 import { History } from "../panels/history/History";
 import { Legend } from "../panels/labels/Legend";
 import { Palette } from "../panels/palette/Palette";
@@ -57,6 +58,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       <KeysDialog screen={screen} />
       <Palette screen={screen} />
       <PassesDialog />
+      {loaded && hasPictures && <Guide />}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 /** The commands of all screens: each screen's own, and those that are in force everywhere. */
 
 import type { Command, Commands } from "../keys/command";
+import { beginGuide } from "../panels/guide/guide";
 import { openPalette } from "../panels/palette/open";
 import { BENCH } from "../screens/bench/commands";
 import { HANDOFF } from "../screens/handoff/commands";
@@ -44,6 +45,13 @@ const EVERYWHERE: Command[] = [
     section: "Go",
     keys: ["shift+k"],
     run: () => void tryAgain(useShoot.getState().shootId),
+  },
+  {
+    id: "guide",
+    title: "First steps: six, each done by doing it",
+    section: "Go",
+    keys: ["shift+i"],
+    run: beginGuide,
   },
   {
     id: "keys",

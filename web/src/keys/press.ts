@@ -19,7 +19,7 @@ export function pressed(event: KeyboardEvent): string {
 
 /** A button of the mouse as commands name it: mouse4 and mouse5 are those under the thumb. */
 export function pressedButton(event: MouseEvent): string {
-  return held(event) + `mouse${event.button + 1}`;
+  return `${held(event)}mouse${event.button + 1}`;
 }
 
 /** A turn of the wheel as commands name it. */

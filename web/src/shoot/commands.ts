@@ -12,6 +12,7 @@ import { line } from "./line";
 import { keepLead, redoMark, undoMark } from "./marking";
 import { activate, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { choosePaint } from "./painting";
+import { toggleRunThrough } from "./runThrough";
 import { laysAside } from "./walk/permits";
 import { passNow } from "./walk/store";
 
@@ -291,6 +292,14 @@ function going(screen: string, title: string, key: string): Command {
 export const TO_WALL = going("wall", "Wall", "v");
 export const TO_BENCH = going("bench", "Bench", "b");
 export const TO_HANDOFF = going("handoff", "Handoff", "m");
+
+export const RUN_THROUGH: Command = {
+  id: "run-through",
+  title: "Run through what is in view, full screen; again: end it",
+  section: "Look",
+  keys: ["shift+n"],
+  run: toggleRunThrough,
+};
 
 export const SECOND_WINDOW: Command = {
   id: "second-window",

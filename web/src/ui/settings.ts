@@ -31,6 +31,8 @@ export interface Settings {
   follow: boolean;
   /** Capture data stand over the pictures. */
   capture: boolean;
+  /** How long a frame stays when the shoot is run through, s; 0: frames come by key. */
+  staySeconds: number;
   /** Height of the pictures on the wall, px. */
   wallSize: number;
   wallDensity: Density;
@@ -55,6 +57,7 @@ export const useSettings = create<Settings>()(
       starKeeps: false,
       follow: true,
       capture: false,
+      staySeconds: 3,
       wallSize: 150,
       wallDensity: "standard",
       wallOrder: { by: "capture", down: false },

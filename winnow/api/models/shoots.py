@@ -26,7 +26,7 @@ class Progress(Model):
 
 class ShootCard(Model):
     """A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
-    word; again: frames whose problem may have passed."""
+    word; demo: it is the shoot that comes with Winnow; again: frames whose problem may have passed."""
 
     id: int
     title: str
@@ -36,6 +36,7 @@ class ShootCard(Model):
     scan_note: str | None
     gone: bool
     half_done: bool
+    demo: bool
     frames: int
     keepers: int
     rejects: int

@@ -12,6 +12,7 @@ import { sameButMarks, useUnmarked } from "../../shoot/unmarked";
 import { useWalk } from "../../shoot/walk/store";
 import { shown } from "../../ui/timing";
 import { useCalm } from "../../ui/useCalm";
+import { RunThrough } from "./RunThrough";
 import { Stage } from "./Stage";
 import { StageLine } from "./StageLine";
 import { useStage } from "./stageStore";
@@ -40,6 +41,7 @@ export function Bench() {
     <div className="flex min-w-0 flex-1 max-[900px]:flex-col">
       <main className={`flex min-h-0 min-w-0 flex-1 flex-col ${bare ? "" : "p-2 pb-0"}`}>
         <Stage frame={frame} bare={bare} />
+        <RunThrough />
         {!bare && !inPass && <Under frame={frame} />}
       </main>
       {!bare && <LeftStage aside={aside} />}

@@ -12,6 +12,7 @@ import {
   type Ground,
   groupCommands,
   moveCommands,
+  RUN_THROUGH,
   SECOND_WINDOW,
   TO_HANDOFF,
   TO_WALL,
@@ -19,6 +20,7 @@ import {
 import { labelCoverSet } from "../../shoot/coverSet";
 import { mark } from "../../shoot/marking";
 import { groupNeighbour } from "../../shoot/moving";
+import { changeStay, endRunThrough, useRunThrough } from "../../shoot/runThrough";
 import { useShoot } from "../../shoot/store";
 import { passNow } from "../../shoot/walk/store";
 import { leaveWalk } from "../../shoot/walk/walking";
@@ -159,6 +161,23 @@ const STAGE: Command[] = [
   },
 ];
 
+const STAYS: Command[] = [
+  {
+    id: "stay-longer",
+    title: "Run through: each frame stays a second longer",
+    section: "Look",
+    keys: [">"],
+    run: () => changeStay(1),
+  },
+  {
+    id: "stay-shorter",
+    title: "Run through: a second shorter; less than one: by key",
+    section: "Look",
+    keys: ["<"],
+    run: () => changeStay(-1),
+  },
+];
+
 const LOOK: Command[] = [
   {
     id: "zoom",
@@ -232,6 +251,8 @@ const LOOK: Command[] = [
     run: toggleTable,
   },
   SECOND_WINDOW,
+  RUN_THROUGH,
+  ...STAYS,
   ...PANELS,
   {
     id: "capture",
@@ -278,7 +299,8 @@ const GOING: Command[] = [
     section: "Go",
     keys: ["escape"],
     run: () => {
-      if (passNow()) void leaveWalk();
+      if (useRunThrough.getState().on) endRunThrough();
+      else if (passNow()) void leaveWalk();
       else goToScreen("wall");
     },
   },

@@ -25,6 +25,8 @@ export interface StageState {
   wideTable: boolean;
   /** How many frames stand on the stage at once. */
   length: number;
+  /** The active frame that was drawn last. */
+  drawn: number | null;
 }
 
 export const useStage = create<StageState>(() => ({
@@ -40,6 +42,7 @@ export const useStage = create<StageState>(() => ({
   plain: false,
   wideTable: false,
   length: 1,
+  drawn: null,
 }));
 
 export function toggleKeptOnly() {

@@ -1,6 +1,7 @@
 import { useCallback, useRef } from "react";
 import type { Quality } from "../../pictures/cache";
 import { shown } from "../../ui/timing";
+import { useStage } from "./stageStore";
 
 /** Measures when all that is on the stage is drawn. Returns what a frame calls when it is. */
 export function useDrawn(ids: number[], active: number, zoomed: boolean) {
@@ -10,7 +11,10 @@ export function useDrawn(ids: number[], active: number, zoomed: boolean) {
   return useCallback((id: number, quality: Quality | null) => {
     drawn.current.set(id, quality);
     const { ids: all, active: front, zoomed: close } = now.current;
-    if (id === front && quality && quality !== "small") shown("winnow:show-frame", id);
+    if (id === front && quality && quality !== "small") {
+      shown("winnow:show-frame", id);
+      if (useStage.getState().drawn !== id) useStage.setState({ drawn: id });
+    }
     const isEach = (good: (quality: Quality) => boolean) =>
       all.every((one) => {
         const its = drawn.current.get(one);
