@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { isHeldAlone } from "../../keys/bindings";
 import { keyName, pressed, pressedButton, turnedWheel } from "../../keys/press";
 import { Button, Kbd } from "../../ui/controls";
@@ -28,6 +29,30 @@ export function Giving({
   onCancel,
 }: GivingProps) {
   const isClash = given && !why;
+  const give = useRef(onGiven);
+  give.current = onGiven;
+  useEffect(() => {
+    // What the browser does with them would lead away from here.
+    const onButton = (event: MouseEvent) => {
+      if (event.button < 3) return;
+      event.preventDefault();
+      if (event.type === "mouseup") give.current(pressedButton(event));
+    };
+    const onWheel = (event: WheelEvent) => {
+      const turned = turnedWheel(event);
+      if (!turned.includes("+")) return;
+      event.preventDefault();
+      give.current(turned);
+    };
+    window.addEventListener("mousedown", onButton, { capture: true });
+    window.addEventListener("mouseup", onButton, { capture: true });
+    window.addEventListener("wheel", onWheel, { capture: true, passive: false });
+    return () => {
+      window.removeEventListener("mousedown", onButton, { capture: true });
+      window.removeEventListener("mouseup", onButton, { capture: true });
+      window.removeEventListener("wheel", onWheel, { capture: true });
+    };
+  }, []);
   return (
     <section
       aria-label="A key for it"
@@ -56,12 +81,6 @@ export function Giving({
             const next = pressed(event.nativeEvent);
             if (!isHeldAlone(next)) onGiven(next);
           }}
-          onMouseDown={(event) => {
-            if (event.button < 3) return;
-            event.preventDefault();
-            onGiven(pressedButton(event.nativeEvent));
-          }}
-          onWheel={(event) => onGiven(turnedWheel(event.nativeEvent))}
           className="min-h-8 flex-1 text-left"
         >
           {given && why ? (
@@ -69,9 +88,12 @@ export function Giving({
               <Kbd>{keyName(given)}</Kbd> cannot be had: {why}. Press another key for{" "}
             </span>
           ) : (
-            <>Press a key, a button of the mouse under the thumb, or turn the wheel with a key held, for </>
+            <>Press a key for </>
           )}
           <b className="font-semibold">{title}</b> …
+          <span className="pl-3 text-xs text-ink2">
+            or a button of the mouse under the thumb, or the wheel with a key held
+          </span>
         </button>
       )}
       <Button onClick={onCancel}>Keep as it was</Button>
