@@ -36,7 +36,7 @@ class Page:
         self.go(f"/?token={self.server.token}")
         self.run("localStorage.clear()")
         # First steps are offered on the demo shoot: not in every test.
-        self.run("localStorage.setItem('winnow.guide', '{\"state\":{\"left\":true},\"version\":0}')")
+        self.run('localStorage.setItem(\'winnow.guide\', \'{"state":{"left":true},"version":0}\')')
 
     def open(self, folder: Path, screen: str = "wall") -> int:
         shoot = self.server.open(folder)
