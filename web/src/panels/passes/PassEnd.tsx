@@ -1,7 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, unwrap } from "../../api/client";
 import type { components } from "../../api/schema";
 import { goToScreen } from "../../shoot/address";
+import { isBusy, useOutbox } from "../../shoot/outbox/outbox";
+import { useShoot } from "../../shoot/store";
 import { goBackIn } from "../../shoot/walk/ending";
 import { type OpenWalk, useWalk } from "../../shoot/walk/store";
 import { takeBackWalk } from "../../shoot/walk/takingBack";
@@ -20,8 +22,13 @@ export function PassEnd() {
 }
 
 function End({ walk }: { walk: OpenWalk }) {
+  const told = useWalk((s) => s.told);
+  const revision = useShoot((s) => s.revision);
+  // The last marks may be on the way yet.
+  const waiting = useOutbox(() => isBusy(walk.shoot_id));
   const { data } = useQuery({
-    queryKey: ["outcome", walk.id],
+    queryKey: ["outcome", walk.id, revision, waiting, told],
+    placeholderData: keepPreviousData,
     staleTime: 0,
     queryFn: () =>
       api

@@ -11,6 +11,7 @@ import { activate } from "../../shoot/moving";
 import { canBeCalledBack } from "../../shoot/selecting";
 import { useChosen } from "../../shoot/stage";
 import { useShoot } from "../../shoot/store";
+import { isInForce } from "../../shoot/walk/permits";
 import { Kbd } from "../../ui/controls";
 import { useStage } from "./stageStore";
 import { layAside, putBack, setLayout, showChosen, showGroup } from "./staging";
@@ -37,7 +38,11 @@ export function FrameMenu({ frame, children }: { frame: Frame; children: ReactEl
 
 /** Made only while the menu is open. */
 function Items({ frame }: { frame: Frame }) {
-  return groups(frame).map((items, at) => (
+  // What rests in the pass that one is in is not offered.
+  const offered = groups(frame)
+    .map((items) => items.filter(({ command }) => !command || isInForce(command)))
+    .filter((items) => items.length);
+  return offered.map((items, at) => (
     <ContextMenu.Group key={items[0]?.text} className={at ? "mt-1 border-t border-edge pt-1" : ""}>
       {items.map((item) => (
         <ContextMenu.Item

@@ -9,8 +9,10 @@ import { decide, rate } from "../../shoot/deciding";
 import { dragOut } from "../../shoot/dragOut";
 import { useEvidence } from "../../shoot/evidence";
 import { useGroupUnmarked } from "../../shoot/unmarked";
+import { permits } from "../../shoot/walk/permits";
+import { useWalk } from "../../shoot/walk/store";
 import { shortName, sigmaShort } from "../../ui/format";
-import { DECISION_WORDS, Grain, StarButtons } from "../../ui/marks";
+import { DECISION_WORDS, Grain, StarButtons, Stars } from "../../ui/marks";
 
 /** A strip narrower than this, CSS px, shows what was measured before the stars. */
 const STARS_FIRST = 230;
@@ -26,7 +28,13 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
   const motion = data?.focus?.motion;
   const faces = data?.faces?.filter((face) => face.eyes.some((eye) => eye.state !== "unknown")) ?? [];
   const open = faces.filter((face) => face.eyes.every((eye) => eye.state !== "closed")).length;
-  const stars = (
+  // What the pass does not ask for is no part of the picture either.
+  const rates = useWalk(() => permits("rating"));
+  const labels = useWalk(() => permits("label")) && offers && width >= LABELS_FROM;
+  const decides = useWalk(() => permits("decision"));
+  const stars = !rates ? (
+    <Stars rating={frame.rating} />
+  ) : (
     <StarButtons
       rating={frame.rating}
       name={frame.name}
@@ -77,12 +85,12 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
           )
         )}
         {frame.lead && data?.rank === 0 && <Lead group={frame.group} />}
-        {offers && width >= LABELS_FROM && (
+        {labels && (
           <span className="flex" data-testid="strip-labels">
             <LabelButtons frame={frame} scope={() => [frame.id]} />
           </span>
         )}
-        {frame.label && !(offers && width >= LABELS_FROM) && (
+        {frame.label && !labels && (
           <span className="flex">
             <LabelTag text={frame.label} named={width >= 330} />
           </span>
@@ -99,11 +107,17 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
         )}
         {frame.note && <span className="flex-1 basis-40 truncate leading-6 text-ink">{frame.note}</span>}
       </div>
-      <DecisionButton frame={frame} decision="reject" title="Reject" active={active}>
-        <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden="true">
-          <path d="M1 12 12 1" stroke="currentColor" strokeWidth={frame.decision === "reject" ? 2.4 : 1.4} />
-        </svg>
-      </DecisionButton>
+      {decides && (
+        <DecisionButton frame={frame} decision="reject" title="Reject" active={active}>
+          <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden="true">
+            <path
+              d="M1 12 12 1"
+              stroke="currentColor"
+              strokeWidth={frame.decision === "reject" ? 2.4 : 1.4}
+            />
+          </svg>
+        </DecisionButton>
+      )}
     </div>
   );
 });

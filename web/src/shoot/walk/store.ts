@@ -20,6 +20,8 @@ interface WalkState {
   seen: ReadonlySet<number>;
   /** The end was reached: what it did is on screen. */
   ended: boolean;
+  /** Grows when the server was told how far one is. */
+  told: number;
   /** Frames that are shown together, to be rejected at once: what was asked for, and those that were taken out. */
   bulk: { show: string; ids: number[]; out: ReadonlySet<number> } | null;
 }
@@ -29,6 +31,7 @@ export const NO_WALK: WalkState = {
   places: new Map(),
   seen: new Set(),
   ended: false,
+  told: 0,
   bulk: null,
 };
 

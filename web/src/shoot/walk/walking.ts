@@ -164,6 +164,7 @@ export async function tellServer(ended: boolean) {
         keepalive: told.size < 5000,
       })
       .then(unwrap);
+    set({ told: get().told + 1 });
   } catch {
     for (const id of told) untold.add(id);
   }

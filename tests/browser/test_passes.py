@@ -1,0 +1,256 @@
+"""Passes: one question at a time, by keys alone, left and come back to, taken back as a whole."""
+
+from __future__ import annotations
+
+import json
+import re
+import time
+from pathlib import Path
+from typing import Any
+from xml.etree import ElementTree
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.browser.stage import decisions, names
+from tests.server import Server, until
+
+XMP = "{http://ns.adobe.com/xap/1.0/}"
+"""The XMP basic schema (XMP Specification Part 1)."""
+
+
+def begin(page: Page, name: str) -> dict[str, Any]:
+    """Begins a pass from the dialog; what the server knows of it."""
+    page.press("p")
+    page.see("[role=dialog]")
+    until(lambda: page.driver.find_elements("xpath", f"//ol//button[.='{name}']"))
+    page.driver.find_element("xpath", f"//ol//button[.='{name}']").click()
+    return in_pass(page, name)
+
+
+def in_pass(page: Page, name: str) -> dict[str, Any]:
+    page.until_text("[data-testid=pass-line]", name)
+    walk = page.server.get("/api/shoots/1/passes")["walks"][0]
+    assert walk["name"] == name
+    found: dict[str, Any] = page.server.get(f"/api/shoots/1/passes/{walk['id']}")
+    until(lambda: f"of {len(found['frames'])}" in far(page))
+    return found
+
+
+def far(page: Page) -> str:
+    return page.text("[data-testid=how-far]")
+
+
+def marks(server: Server) -> dict[int, dict[str, Any]]:
+    return {frame["id"]: frame for frame in server.frames(1)}
+
+
+def at_its_end(page: Page, name: str) -> None:
+    page.until_text("[data-testid=pass-end]", f"{name} is done")
+
+
+def test_ours_one_after_another_by_keys_alone(demo_page: Page) -> None:
+    page = demo_page
+    server = page.server
+    page.go("/shoots/1/wall")
+    page.until_text("[data-testid=scope]", "frame")
+    # Weed: all that is undecided starts kept; every seventh is out.
+    page.press("p")
+    until(lambda: page.find("[role=dialog] button:focus"))
+    page.press(Keys.ENTER)
+    weed = in_pass(page, "Weed")["frames"]
+    since = time.monotonic()
+    page.press(*("d" if place % 7 == 3 else "a" for place in range(len(weed))))
+    at_its_end(page, "Weed")
+    pace = int(re.search(r"(\d+) a minute", far(page))[1])  # type: ignore[index]
+    assert 0.5 < pace / (60 * len(weed) / (time.monotonic() - since)) < 2
+    out = set(weed[3::7])
+    until(lambda: {i for i in weed if marks(server)[i]["decision"] == "reject"} == out)
+    assert {marks(server)[i]["decision"] for i in set(weed) - out} == {"keep"}
+    page.until_text("[data-testid=pass-end]", f"rejected\n{len(out)}")
+    # Choose: what only the pass kept is open again where others compete; the first of each group stays.
+    page.press(Keys.ENTER)
+    choose = in_pass(page, "Choose")["frames"]
+    groups: dict[int, list[int]] = {}
+    for frame_id in choose:
+        groups.setdefault(marks(server)[frame_id]["group"], []).append(frame_id)
+    for _ in groups:
+        page.press("a", Keys.ARROW_DOWN)
+    at_its_end(page, "Choose")
+    kept = {frames[0] for frames in groups.values()}
+    until(lambda: {i for i, frame in marks(server).items() if frame["decision"] == "keep"} == kept)
+    # Rate: keepers only; stars go on by themselves, and nobody must give any.
+    page.press(Keys.ENTER)
+    rate = in_pass(page, "Rate")["frames"]
+    assert set(rate) == kept
+    page.press(*(Keys.ARROW_RIGHT if place % 5 == 4 else "3" for place in range(len(rate))))
+    at_its_end(page, "Rate")
+    rated = {i for place, i in enumerate(rate) if place % 5 != 4}
+    until(lambda: all(marks(server)[i]["rating"] == 3 for i in rated))
+    # Sort: the labels.
+    page.press(Keys.ENTER)
+    sort = in_pass(page, "Sort")["frames"]
+    for place in range(len(sort)):
+        page.press(*(["q"] if place % 2 else []), Keys.ARROW_RIGHT)
+    at_its_end(page, "Sort")
+    until(lambda: [marks(server)[i]["label"] for i in sort[1::2]] == ["Retouch"] * len(sort[1::2]))
+    # Rescue: rejects and undecided once more; Check: the keepers, full screen.
+    page.press(Keys.ENTER)
+    rescue = in_pass(page, "Rescue")["frames"]
+    assert not set(rescue) & kept
+    page.press("a", "a", *["s"] * 3, *[Keys.ARROW_RIGHT] * (len(rescue) - 5))
+    at_its_end(page, "Rescue")
+    page.press(Keys.ENTER)
+    check = in_pass(page, "Check")["frames"]
+    assert set(check) == kept | set(rescue[:2])
+    page.press(*[Keys.ARROW_RIGHT] * len(check))
+    at_its_end(page, "Check")
+    page.until_text("[data-testid=pass-end]", "Hand the keepers on")
+    walks = server.get("/api/shoots/1/passes")["walks"]
+    assert [(walk["name"], walk["seen"] == walk["total"]) for walk in walks] == [
+        (name, True) for name in ("Check", "Rescue", "Sort", "Rate", "Choose", "Weed")
+    ]
+    on_disk(server, rated, set(sort[1::2]))
+
+
+def on_disk(server: Server, rated: set[int], labelled: set[int]) -> None:
+    """The marks in sidecars, read by another parser."""
+    plan = server.post("/api/shoots/1/plans", {"kind": "write-sidecars"})["id"]
+    server.post(f"/api/plans/{plan}/apply", {})
+    until(lambda: server.get(f"/api/plans/{plan}")["state"] == "applied")
+    folder = Path(server.get("/api/shoots/1")["folders"][0])
+    found = set()
+    for frame in server.frames(1):
+        files = [folder / frame["name"], (folder / frame["name"]).with_suffix(".xmp")]
+        sidecar = next((file for file in files[1:] if file.exists()), None)
+        if sidecar is None or frame["problem"]:
+            continue
+        told: dict[str, str] = {}
+        found.add(frame["id"])
+        for element in ElementTree.parse(sidecar).iter():
+            told |= {**element.attrib, element.tag: element.text or ""}
+        if frame["id"] in rated:
+            assert told[f"{XMP}Rating"] == "3"
+        if frame["id"] in labelled:
+            assert told[f"{XMP}Label"] == "Retouch"
+        if frame["decision"] == "reject":
+            assert told[f"{XMP}Rating"] == "-1"
+    assert rated | labelled <= found
+
+
+def test_left_and_come_back_to_with_nothing_else_in_force(bench: Page) -> None:
+    page = bench
+    begin(page, "Weed")
+    assert page.serious_problems() == []
+    until(lambda: decisions(page) == "PPPPPPP")
+    page.press("z")
+    page.until_text("[data-testid=last-action]", "nothing to undo in Weed")
+    page.press("d")
+    until(lambda: decisions(page) == "RPPPPPP" and far(page).startswith("1 of 7"))
+    # What the pass does not ask for rests, by key and by hand.
+    page.press("4", "q", "l", "g", "6", "v", "`", "x")
+    cell = page.see("[data-testid=stage] [role=img][data-frame]")
+    assert not page.find("[aria-label^='4 stars for']")
+    ActionChains(page.driver).context_click(cell).perform()
+    page.until_text("[role=menu]", "Copy the name")
+    assert "Two frames" not in page.text("[role=menu]") and "lead" not in page.text("[role=menu]")
+    page.press(Keys.ESCAPE)
+    frames = page.server.frames(1)
+    assert {(frame["rating"], frame["label"]) for frame in frames} == {(0, None)}
+    assert far(page).startswith("1 of 7") and names(page) == "2"
+    # A reload goes on there; leaving and coming back too; what left is not in view.
+    until(lambda: "pass=" in page.driver.current_url)
+    page.driver.refresh()
+    page.until_text("[data-testid=pass-line]", "Weed")
+    until(lambda: far(page).startswith("1 of 7") and names(page) == "2")
+    page.press(Keys.ARROW_LEFT)
+    page.press("d", Keys.ESCAPE)
+    until(lambda: not page.find("[data-testid=pass-line]"))
+    page.until_text("[data-testid=shown]", "7 of 7")
+    page.press("4")
+    until(lambda: page.server.frames(1)[1]["rating"] == 4 or page.server.frames(1)[2]["rating"] == 4)
+    page.press("z", "p")
+    page.until_text("[role=dialog]", "Go on with Weed")
+    until(lambda: page.find("[role=dialog] button:focus"))
+    page.press(Keys.ENTER)
+    page.until_text("[data-testid=pass-line]", "Weed")
+    until(lambda: far(page).startswith("2 of 7"))
+    page.press(*["a"] * 5)
+    at_its_end(page, "Weed")
+    assert page.serious_problems() == []
+    # All of it is taken back from the history, and one undo brings it again.
+    page.press(Keys.ESCAPE)
+    page.chord(Keys.SHIFT, "h")
+    page.until_text("[data-testid=history]", "in Weed")
+    page.driver.find_element("xpath", "//button[starts-with(., 'undo the whole pass')]").click()
+    until(lambda: decisions(page) == ".......")
+    page.until_text("[data-testid=last-action]", "the whole pass undone: 7 frames")
+    page.press("z")
+    until(lambda: decisions(page) == "RRPPPPP")
+
+
+def test_losers_leave_the_stage_of_their_group(bench: Page) -> None:
+    page = bench
+    begin(page, "Choose")
+    until(lambda: names(page) == "1234")
+    page.press("d")
+    until(lambda: names(page) == "234" and decisions(page) == "R......")
+    page.press("l")
+    until(lambda: names(page) == "34")
+    assert len(page.find("[aria-label='Left the stage'] img")) == 2
+    page.press(Keys.BACKSPACE)
+    until(lambda: names(page) == "234")
+    page.press("a", Keys.ARROW_DOWN)
+    until(lambda: far(page).startswith("4 of 7") and names(page) == "56")
+    assert decisions(page) == "RP....."
+    # What was passed over on the way is led back to before the end.
+    page.press(Keys.END, Keys.ARROW_DOWN)
+    until(lambda: names(page) == "56" or page.find("[data-testid=pass-end]"))
+    page.press(Keys.ARROW_DOWN, Keys.ARROW_DOWN)
+    at_its_end(page, "Choose")
+
+
+def test_several_at_once_are_shown_first(bench: Page) -> None:
+    page = bench
+    begin(page, "Weed")
+    page.chord(Keys.SHIFT, "a")
+    page.see("[data-testid=together]")
+    page.driver.find_element("xpath", "//button[starts-with(., 'no faces')]").click()
+    until(lambda: len(page.find("[data-together]")) == 3)
+    assert page.serious_problems() == []
+    page.until_text("[data-testid=scope]", "3 frames together")
+    page.press(Keys.ARROW_RIGHT, " ")
+    page.until_text("[data-together][aria-selected=false]", "stays")
+    page.until_text("[data-testid=together]", "Reject these 2")
+    assert decisions(page) == "PPPPPPP"
+    page.press("d")
+    until(lambda: decisions(page).count("R") == 2)
+    page.press("z")
+    until(lambda: decisions(page) == "PPPPPPP")
+
+
+def test_a_pass_of_ones_own(bench: Page, tmp_path: Path) -> None:
+    page = bench
+    page.press("p")
+    page.until_text("[role=dialog]", "Copy, change, order")
+    page.click("Copy, change, order …")
+    page.driver.find_element("xpath", "//button[.='Copy Rate']").click()
+    page.click("the whole group")
+    page.click("labels")
+    assert page.serious_problems() == []
+    page.driver.find_element("xpath", "//button[@type='submit']").click()
+    page.until_text("[aria-label='All passes']", "Rate 2")
+    own = page.server.get("/api/passes")["own"][0]
+    assert (own["name"], own["layout"]) == ("Rate 2", "the whole group")
+    assert [key["does"] for key in own["keys"]] == ["stars", "labels"]
+    # From a file: what fits is taken, what does not is named.
+    file = tmp_path / "passes.json"
+    file.write_text(json.dumps({"passes": [{"version": 1} | own | {"name": "Third"}, {"name": "Broken"}]}))
+    page.see("[aria-label='Import passes from a file']").send_keys(str(file))
+    page.until_text("[role=alert]", "Taken in: Third.")
+    page.until_text("[role=alert]", "Broken: It is written in version None")
+    for name in ("Rate 2", "Third"):
+        page.see(f"[aria-label='Forget {name}']").click()
+        until(lambda name=name: not page.find(f"[aria-label='Forget {name}']"))
+    assert page.server.get("/api/passes")["own"] == []
