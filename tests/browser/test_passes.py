@@ -124,6 +124,8 @@ def on_disk(server: Server, rated: set[int], labelled: set[int]) -> None:
     for frame in server.frames(1):
         files = [folder / frame["name"], (folder / frame["name"]).with_suffix(".xmp")]
         sidecar = next((file for file in files[1:] if file.exists()), None)
+        if frame["problem"]:
+            found.add(frame["id"])
         if sidecar is None or frame["problem"]:
             continue
         told: dict[str, str] = {}
