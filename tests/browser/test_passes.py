@@ -57,7 +57,7 @@ def test_ours_one_after_another_by_keys_alone(demo_page: Page) -> None:
     page.until_text("[data-testid=scope]", "frame")
     # Weed: all that is undecided starts kept; every seventh is out.
     page.press("p")
-    until(lambda: page.find("[role=dialog] button:focus"))
+    until(lambda: page.find("[role=dialog] li button:focus"))
     page.press(Keys.ENTER)
     weed = in_pass(page, "Weed")["frames"]
     since = time.monotonic()
@@ -174,7 +174,7 @@ def test_left_and_come_back_to_with_nothing_else_in_force(bench: Page) -> None:
     until(lambda: page.server.frames(1)[1]["rating"] == 4 or page.server.frames(1)[2]["rating"] == 4)
     page.press("z", "p")
     page.until_text("[role=dialog]", "Go on with Weed")
-    until(lambda: page.find("[role=dialog] button:focus"))
+    until(lambda: page.find("[role=dialog] li button:focus"))
     page.press(Keys.ENTER)
     page.until_text("[data-testid=pass-line]", "Weed")
     until(lambda: far(page).startswith("2 of 7"))

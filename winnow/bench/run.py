@@ -18,7 +18,7 @@ import simplejpeg
 import typer
 from selenium import webdriver
 
-from winnow.bench import evidence, first_look, scale, stage, stepping, trust
+from winnow.bench import evidence, first_look, scale, stage, stepping, trust, weeding
 from winnow.bench.browser import chromium
 from winnow.bench.figures import display_frame_ms
 from winnow.bench.frames import make_large_shoot
@@ -66,6 +66,7 @@ def run_all(target: Path | None, count: int) -> None:
             frame_ms = display_frame_ms(driver)
             add(*(Figure(*line) for line in stepping.lines(driver, address, frame_ms)))
             add(*(Figure(*line) for line in stage.lines(driver, address, frame_ms)))
+            add(*(Figure(*line) for line in weeding.lines(driver, address, frame_ms)))
             previews = folder / "data" / "cache" / "preview"
             add(*(Figure(*line) for line in trust.moved(address, folder / "shoot", count, previews)))
     document = {

@@ -22,7 +22,7 @@ MARKS, MARK_MS = 80, 250
 
 Line = tuple[str, float, str, float | None, str]
 
-_PRESS = """
+PRESS = """
     const [keys, count, pace, done] = arguments;
     performance.clearMeasures();
     const start = performance.now() + pace;
@@ -60,12 +60,12 @@ def lines(driver: webdriver.Chrome, address: str, frame_ms: float) -> Iterator[L
 
 def _walk(driver: webdriver.Chrome, address: str, steps: int, pace_ms: int) -> list[float]:
     _alone(driver, address)
-    driver.execute_async_script(_PRESS, ["ArrowRight"], steps, pace_ms)
+    driver.execute_async_script(PRESS, ["ArrowRight"], steps, pace_ms)
     return measures(driver, "winnow:show-frame")
 
 
 def _marks(driver: webdriver.Chrome) -> list[float]:
-    driver.execute_async_script(_PRESS, ["a", "d", "3", "0"], MARKS, MARK_MS)
+    driver.execute_async_script(PRESS, ["a", "d", "3", "0"], MARKS, MARK_MS)
     return measures(driver, "winnow:mark")
 
 

@@ -23,8 +23,8 @@ class NotNowError(ValueError):
 @dataclass(frozen=True, slots=True)
 class Entry:
     """Something that was done. sample: some of its frames; seen: the filter it was done under; taken_back: it was
-    undone and not redone since; can_go: undo or redo can lead to it; walk, in_pass: the walk that it is a part of, and
-    the name of its pass."""
+    undone and not redone since; can_go: undo or redo can lead to it; walk, in_pass: the walk that it is a part of,
+    and the name of its pass."""
 
     id: int
     kind: BatchKind
