@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-PATIENCE_S = 8.0
+PATIENCE_S = 60.0
 
 
 @dataclass

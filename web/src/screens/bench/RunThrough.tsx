@@ -89,6 +89,8 @@ function Changing() {
           transition: "none",
           opacity: "1",
         });
+        // The next one may be drawn at once: without this, nothing would be seen to go.
+        over.getBoundingClientRect();
       }),
     [],
   );
