@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useId, useRef, useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { useShoot } from "../../shoot/store";
-import { usePasses } from "../../shoot/walk/usePasses";
+import { usePasses, usePassesOfShoot } from "../../shoot/walk/usePasses";
 import { Kbd } from "../../ui/controls";
 import { changeSettings, settings } from "../../ui/settings";
 import { type Entry, found } from "./entries";
@@ -58,8 +58,12 @@ function Finder({ screen, onChoose }: { screen: string; onChoose: (entry: Entry)
       api.GET("/api/shoots/{shoot_id}/filters", { params: { path: { shoot_id: shootId } } }).then(unwrap),
   });
   const passes = usePasses();
-  const names = [...(passes?.ours ?? []), ...(passes?.own ?? [])].map(({ name }) => name);
-  const entries = found(screen, typed, { filters, passes: names }, settings().recent);
+  const walks = usePassesOfShoot(true)?.walks ?? [];
+  const toBegin = [...(passes?.ours ?? []), ...(passes?.own ?? [])].map(({ name }) => ({
+    name,
+    begun: walks.find((one) => one.name === name && !one.ended_at && !one.taken_back)?.id ?? null,
+  }));
+  const entries = found(screen, typed, { filters, passes: toBegin }, settings().recent);
   const choose = (entry: Entry | undefined) => {
     if (!entry) return;
     const others = settings().recent.filter((id) => id !== entry.id);

@@ -5,7 +5,7 @@ import { keyName } from "../../keys/press";
 import { activate } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
-import { beginPass } from "../../shoot/walk/walking";
+import { beginPass, resumeWalk } from "../../shoot/walk/walking";
 import { clock, shortName } from "../../ui/format";
 import { misfit } from "./rank";
 
@@ -24,6 +24,12 @@ interface NamedFilter {
   show: string;
 }
 
+/** begun: the walk with it that is not at its end. */
+export interface PassToBegin {
+  name: string;
+  begun: number | null;
+}
+
 const SHOWN = 12;
 const ITSELF = "palette";
 
@@ -31,7 +37,7 @@ const ITSELF = "palette";
 export function found(
   screen: string,
   typed: string,
-  { filters, passes }: { filters: NamedFilter[]; passes: string[] },
+  { filters, passes }: { filters: NamedFilter[]; passes: PassToBegin[] },
   recent: string[],
 ): Entry[] {
   const all = [...commands(screen), ...ofFilters(filters), ...ofPasses(passes), ...scenes()];
@@ -67,12 +73,12 @@ function ofFilters(filters: NamedFilter[]): Entry[] {
   }));
 }
 
-function ofPasses(names: string[]): Entry[] {
-  return names.map((name) => ({
+function ofPasses(passes: PassToBegin[]): Entry[] {
+  return passes.map(({ name, begun }) => ({
     id: `pass ${name}`,
-    title: `Begin the pass ${name}`,
+    title: begun === null ? `Begin the pass ${name}` : `Go on with the pass ${name}`,
     kind: "pass",
-    run: () => void beginPass(name),
+    run: () => void (begun === null ? beginPass(name) : resumeWalk(begun)),
   }));
 }
 
