@@ -2,7 +2,6 @@
  * put together and taken out. */
 
 import type { components } from "../api/schema";
-import { passNow } from "./walk/store";
 
 export type FilterPart = components["schemas"]["FilterPart"];
 
@@ -24,11 +23,6 @@ const MEASURED = new Set(["warning", "faces", "eyes", "similar", "lead", "size",
 /** Whether the filter asks for anything that was measured or compared. */
 export function looksFor({ parts }: Filter): boolean {
   return parts.some((part) => MEASURED.has(part.facet));
-}
-
-/** The filter through which a shoot is looked at: a pass has its own frames, whatever was asked for before it. */
-export function filterInForce({ filter, filterOn }: { filter: Filter; filterOn: boolean }): Filter {
-  return filterOn && !passNow() ? filter : EVERYTHING;
 }
 
 /** The filter as the parameters of a question. */

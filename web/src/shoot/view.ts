@@ -3,7 +3,8 @@
 
 import { api, unwrap, type View, type ViewChange } from "../api/client";
 import { attempt, tell } from "./errors";
-import { EVERYTHING, type Filter, filterInForce, queryOf, switched, toggled } from "./filter";
+import { EVERYTHING, type Filter, queryOf, switched, toggled } from "./filter";
+import { filterInForce } from "./filterInForce";
 import { placeOf } from "./places";
 import { type ShootState, useShoot } from "./store";
 import { shownOtherwise } from "./told";

@@ -42,7 +42,7 @@ export function SetLine({ set, onFile }: Props) {
           Import …
         </FileButton>
       </header>
-      <div className="flex flex-wrap items-center gap-1.5 text-xs" role="group" aria-label="Key set">
+      <fieldset className="flex min-w-0 flex-wrap items-center gap-1.5 text-xs" aria-label="Key set">
         {[...OURS, ...own].map(({ id, name }) => (
           <Chip key={id} on={id === set.id} onClick={() => chooseSet(id)}>
             {name}
@@ -71,7 +71,7 @@ export function SetLine({ set, onFile }: Props) {
         >
           places
         </Chip>
-      </div>
+      </fieldset>
     </>
   );
 }

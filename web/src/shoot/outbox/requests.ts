@@ -1,7 +1,8 @@
 /** The requests that acts become. */
 
 import { api, type Marked, underKey, unwrap } from "../../api/client";
-import { type Filter, filterInForce, queryOf } from "../filter";
+import { type Filter, queryOf } from "../filter";
+import { filterInForce } from "../filterInForce";
 import { useShoot } from "../store";
 import type { Act, Entry } from "./entry";
 
