@@ -12,6 +12,7 @@ import typer
 
 from winnow import __version__
 from winnow.demo.layout import lay_out, start_over
+from winnow.formats.lists import Form
 
 if TYPE_CHECKING:
     from winnow.pipeline.progress import Progress
@@ -115,6 +116,33 @@ def _show(progress: Progress) -> None:
     left = f", {progress.seconds_left:.0f} s left" if progress.seconds_left else ""
     words = f"read {progress.read}, measured {progress.measured} of {progress.listed} frames{left}"
     typer.echo(f"\r{words:<70}", err=True, nl=False)
+
+
+@app.command()
+def export(
+    folder: Annotated[Path, typer.Argument(help="Folder of a shoot that was opened before.")],
+    show: Annotated[str, typer.Option(help="Filter, as a sentence; empty: all frames.")] = "",
+    form: Annotated[Form, typer.Option("--as", help="What the list is written as.")] = Form.CSV,
+    column: Annotated[
+        list[str] | None, typer.Option(help="Column by its id (repeatable); without: the usual ones.")
+    ] = None,
+    to: Annotated[str, typer.Option(help="File for the list; - for standard output.")] = "-",
+    data: Data = None,
+) -> None:
+    """Write a list of a shoot's frames: names, marks, capture data."""
+    from winnow.pipeline.lists import NotKnownError, frame_list
+
+    try:
+        text = frame_list(data_folder(data), folder, show, form, column or [])
+    except (NotKnownError, ValueError) as error:
+        _refuse(str(error))
+    if to == "-":
+        typer.echo(text, nl=False)
+        return
+    try:
+        Path(to).write_text(text, "utf-8", newline="")
+    except OSError as error:
+        _refuse(f"{to} cannot be written ({error.strerror}): choose another place for the list.")
 
 
 @app.command()

@@ -192,5 +192,35 @@ def test_ctrl_c_ends_quietly_at_any_moment(tmp_path: Path) -> None:
         assert "leaked" not in complaints
 
 
+AMID_A_CALLBACK = """
+import os, signal, sys, weakref
+from winnow.api import serving
+from winnow.cli import app
+
+make = serving.create_app
+
+
+def make_while_somebody_presses_ctrl_c(*arguments, **more):
+    class Thing:
+        pass
+
+    thing = Thing()
+    reference = weakref.ref(thing, lambda _: os.kill(os.getpid(), signal.SIGINT))
+    del thing  # What is raised in the callback goes nowhere, as the documentation of weakref says.
+    return make(*arguments, **more)
+
+
+serving.create_app = make_while_somebody_presses_ctrl_c
+sys.argv[0] = "winnow"
+app()
+"""
+
+
+def test_ctrl_c_is_heard_where_exceptions_are_not(tmp_path: Path) -> None:
+    command = [sys.executable, "-c", AMID_A_CALLBACK, "serve", "--port", "0", "--data", str(tmp_path)]
+    ended = subprocess.run(command, capture_output=True, text=True, timeout=30, check=False)
+    assert "Press Ctrl+C" in ended.stdout and "Traceback" not in ended.stderr
+
+
 def _take_no_notice() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)

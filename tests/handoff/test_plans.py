@@ -12,6 +12,7 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -67,7 +68,7 @@ class Shoot:
     def marked(self, n: int) -> Marks:
         return marks.current(self.desk.database.connection(), [self.ids[n]])[self.ids[n]]
 
-    def plan(self, kind: PlanKind, target: Path | None = None, **options: bool) -> int:
+    def plan(self, kind: PlanKind, target: Path | None = None, **options: Any) -> int:
         wish = Wish(kind, str(target) if target else None, **options)
         return make_plan(self.desk.database, self.id, wish, NOW)
 
@@ -406,6 +407,7 @@ def other_disk() -> Iterator[ExitStack]:
 KILLER = """
 import os, sys
 from pathlib import Path
+from typing import Any
 from winnow.handoff import apply, files
 from winnow.store import plans
 from winnow.store.database import Database

@@ -35,10 +35,11 @@ async def _how(
     wanted: Wanted,
     actor: Actor,
     winnow_walk: Annotated[
-        int | None, Header(ge=1, le=2**63 - 1, description="Number of the walk that it is a part of.")
+        str | None,
+        Header(pattern=r"^[1-9]\d{0,17}$", description="Number of the walk that it is a part of."),
     ] = None,
 ) -> How:
-    return How(once, wanted, actor, winnow_walk)
+    return How(once, wanted, actor, int(winnow_walk) if winnow_walk else None)
 
 
 Manner = Annotated[How, Depends(_how)]

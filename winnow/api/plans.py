@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from fastapi import APIRouter
 
 from winnow.api.desk import (
@@ -16,23 +18,27 @@ from winnow.api.desk import (
     now,
 )
 from winnow.api.models.base import moment
-from winnow.api.models.plans import Left, PlanView, PlanWish, StepLine
+from winnow.api.models.plans import Left, NamesView, NamesWish, NewName, PlanView, PlanWish, StepLine
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.core.file_names import free_words
 from winnow.core.marks import Field
+from winnow.core.naming import fold
 from winnow.handoff.apply import CUT_OFF
-from winnow.handoff.draft import PlanError, Wish
+from winnow.handoff.draft import Wish
+from winnow.handoff.kinds import folders_of, frames_of, new_names
 from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.workers import WorkerCrashedError
-from winnow.store import plans
+from winnow.store import frames, plans
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanState, StepState
 
 router = APIRouter(prefix="/api", tags=["plans"])
 
 STEPS_SHOWN = 300
+NAMES_SHOWN = 200
 
 
 CARRYING_OUT = answers(*PLAN_PROBLEMS, *CHANGING, Code.NOT_NOW, Code.BUSY)
@@ -65,12 +71,23 @@ def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> P
     try:
         target = str(desk.allowed(wish.target)) if wish.target else None
         mine = tuple((own.frame_id, Field(own.field)) for own in wish.mine)
-        wanted = Wish(wish.kind, target, wish.with_marks, wish.keep_folders, mine, wish.all_mine)
+        wanted = Wish(
+            wish.kind,
+            target,
+            wish.with_marks,
+            wish.keep_folders,
+            mine,
+            wish.all_mine,
+            wish.show.strip(),
+            wish.into,
+            wish.only,
+            wish.naming.naming() if wish.naming else None,
+        )
         order = Order(desk.database.path, shoot.id, wanted, now())
         plan_id = desk.engine.run_apart(make_plan_apart, order).result()
     except FolderRefusedError as error:
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
-    except PlanError as error:
+    except ValueError as error:  # PlanError too: what is wished for cannot be
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     except WorkerCrashedError as error:
         raise ProblemError(Code.FAILED, "Making the plan made the program crash: try it again.") from error
@@ -78,6 +95,28 @@ def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> P
         raise ProblemError(Code.ENDING, "Winnow is ending.") from error
     _done(desk, once, plan_id)
     return _again(desk, plan_id)
+
+
+@router.post("/shoots/{shoot_id}/names", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE))
+def preview_names(desk: OnDesk, shoot: OfShoot, wish: NamesWish) -> NamesView:
+    """What files would be called by a pattern. Nothing is touched."""
+    connection = desk.database.connection()
+    words = free_words(wish.naming.pattern)
+    try:
+        chosen = frames_of(connection, shoot.id, wish.show.strip())
+        new = new_names(connection, shoot, chosen, wish.naming.naming())
+        folders = folders_of(connection, chosen, wish.into)
+    except ValueError as error:
+        return NamesView(names=[], frames=0, clashes=0, words=words, missing=str(error))
+    places = {i: fold(f"{folders.get(i, '')}/{name}") for i, name in new.items()}
+    counted = Counter(places.values())
+    old = frames.names(connection, chosen[:NAMES_SHOWN])
+    listed = [
+        NewName(before=before, after=new[i], clash=counted[places[i]] > 1)
+        for i, before in zip(chosen, old, strict=False)
+    ]
+    clashes = sum(n for n in counted.values() if n > 1)
+    return NamesView(names=listed, frames=len(chosen), clashes=clashes, words=words, missing=None)
 
 
 @router.get("/shoots/{shoot_id}/plans", responses=answers(*SHOOT_PROBLEMS))

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import fcntl
+import signal
 import socket
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from types import FrameType
 from typing import Any
 from urllib.parse import urlencode
 
@@ -93,13 +95,23 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
         say(f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff.")
     say("Press Ctrl+C to end.")
     config = uvicorn.Config(
-        create_app(desk, token=token, anywhere=not is_loopback(host)),
+        lambda: create_app(desk, token=token, anywhere=not is_loopback(host)),
+        factory=True,  # made while the server listens to signals
         http=Patient,
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=2,
     )
-    _Server(config, desk).run(sockets=[listener])
+    server = _Server(config, desk)
+    # From here on Ctrl+C is noted, not raised: what is raised in a callback of a weak reference goes nowhere, and the
+    # server would never hear of it.
+    before = signal.signal(signal.SIGINT, server.handle_exit)
+    try:
+        server.run(sockets=[listener])
+    finally:
+        signal.signal(signal.SIGINT, before)
+    if server.interrupted:
+        raise KeyboardInterrupt
 
 
 def listen(host: str, port: int) -> socket.socket:
@@ -151,6 +163,11 @@ class _Server(uvicorn.Server):
     def __init__(self, config: uvicorn.Config, desk: Desk) -> None:
         super().__init__(config)
         self.desk = desk
+        self.interrupted = False
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        self.interrupted |= sig == signal.SIGINT
+        super().handle_exit(sig, frame)
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         self.desk.events.publish(CLOSING)

@@ -7,9 +7,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from sqlite3 import Connection
 
+from winnow.core.file_names import Naming
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, WORD_FIELDS, Field, Marks, Value, in_words
 from winnow.core.naming import common_base
+from winnow.core.pairing import Role
+from winnow.core.sorting import Into
 from winnow.core.words import spoken
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
@@ -30,7 +33,9 @@ class PlanError(ValueError):
 class Wish:
     """What the person asked for. `target`: folder for keepers. `with_marks`: sidecars with the marks
     go along. `keep_folders`: the shoot's sub-folders are made again in the target. `mine`: (frame, field) where
-    another program changed a sidecar and the person wants their own mark written; `all_mine`: wherever it did."""
+    another program changed a sidecar and the person wants their own mark written; `all_mine`: wherever it did. Of
+    copies and moves: `show`, which frames, as a sentence (empty: the keepers); `into`, a folder for each of what;
+    `only`, files of one kind; `naming`, other names."""
 
     kind: PlanKind
     target: str | None = None
@@ -38,6 +43,10 @@ class Wish:
     keep_folders: bool = False
     mine: tuple[tuple[int, Field], ...] = ()
     all_mine: bool = False
+    show: str = ""
+    into: Into = Into.NOTHING
+    only: Role | None = None
+    naming: Naming | None = None
 
     def fields_of(self, frame_id: int) -> frozenset[Field]:
         if self.all_mine:

@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+from sqlite3 import Connection
 
+from winnow.core.file_names import Naming, names, renamed
 from winnow.core.marks import UNMARKED, Decision
+from winnow.core.naming import common_base
 from winnow.core.pairing import Role
+from winnow.core.sentence import SentenceError, parse
+from winnow.core.sorting import Into, folder_of
 from winnow.handoff.draft import Draft, PlanError, add_marks, travel, write_step
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
 from winnow.pipeline.locks import contains
 from winnow.pipeline.scan import HOLDING_MARKER
-from winnow.store import bases, frames, marks, plans
+from winnow.store import bases, frames, labels, lists, marks, plans, words
+from winnow.store.census import Census
 from winnow.store.database import display
+from winnow.store.frames import ListedFile
 from winnow.store.plans import Action, PlanKind
+from winnow.store.shoots import Shoot
 
 
 def _keepers(draft: Draft) -> None:
@@ -29,18 +37,79 @@ def _keepers(draft: Draft) -> None:
                 "again: choose a folder outside."
             )
     action = Action.COPY if wish.kind is PlanKind.COPY_KEEPERS else Action.MOVE
-    chosen = frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.KEEP)
+    if wish.only and action is Action.MOVE:
+        raise PlanError("A move takes all files of a frame along: copy the files of one kind instead.")
+    chosen = frames_of(draft.connection, draft.shoot.id, wish.show)
+    folders, bases_of = (
+        folders_of(draft.connection, chosen, wish.into),
+        new_names(draft.connection, draft.shoot, chosen, wish.naming),
+    )
+    without = 0
     marked = marks.current(draft.connection, chosen)
     draft.rests_on = marked
     known = bases.of_shoot(draft.connection, draft.shoot.id) if wish.with_marks else {}
-    for frame_id, files in draft.files_of(chosen):
+    for frame_id, every in draft.files_of(chosen):
+        files = [file for file in every if file.role in (wish.only or file.role, Role.SIDECAR)]
+        if all(file.role == Role.SIDECAR for file in files):
+            without += 1
+            continue
         root = _root_of(files[0].path, draft.roots)
         below = os.path.relpath(os.path.dirname(files[0].path), root) if wish.keep_folders else "."
-        folder = os.path.normpath(os.path.join(target, below))
+        folder = os.path.normpath(os.path.join(target, folders.get(frame_id, ""), below))
         extra = draft.disk.sidecar_for(files) if wish.with_marks else None
-        renames = travel(draft, frame_id, files, folder, action, extra)
+        wanted = _wanted(files, extra, bases_of.get(frame_id))
+        renames = travel(draft, frame_id, files, folder, action, extra, wanted)
         if extra:
             add_marks(draft, frame_id, files, extra, renames[extra], marked[frame_id], action, known)
+    if without:
+        kind = "RAW" if wish.only is Role.RAW else "JPEG"
+        draft.warnings.append(f"{without} of the frames have no {kind} and are left out.")
+
+
+def new_names(
+    connection: Connection, shoot: Shoot, chosen: Sequence[int], naming: Naming | None
+) -> dict[int, str]:
+    """What the files of frames are to be called, without the endings; nothing where they keep their names. Raises
+    PlanError."""
+    if naming is None:
+        return {}
+    about = words.about(connection, chosen, shoot.title, labels.current(connection))
+    try:
+        return dict(zip(chosen, names(naming, [about[i] for i in chosen]), strict=True))
+    except ValueError as error:
+        raise PlanError(str(error)) from error
+
+
+def _wanted(files: Sequence[ListedFile], extra: str | None, new: str | None) -> dict[str, str] | None:
+    """The new name of each file of a frame, and of the sidecar that it will have."""
+    if new is None:
+        return None
+    paths = [*(file.path for file in files), *([extra] if extra else [])]
+    old = common_base([os.path.basename(path) for path in paths])
+    return {path: renamed(os.path.basename(path), old, new) for path in paths}
+
+
+def frames_of(connection: Connection, shoot_id: int, show: str) -> list[int]:
+    """The frames that a copy or a move is made of: those that pass a filter, or the keepers. Raises PlanError."""
+    if not show:
+        return frames.ids_of(connection, shoot_id, "shoot", Decision.KEEP)
+    named = labels.current(connection)
+    try:
+        return Census(shoot_id).look(connection, parse(show, named), named)[0]
+    except SentenceError as error:
+        raise PlanError(f"“{show}”: {error}") from error
+
+
+def folders_of(connection: Connection, chosen: Sequence[int], into: Into) -> dict[int, str]:
+    """The folder of each frame below the target, where they are sorted into folders."""
+    if into is Into.NOTHING:
+        return {}
+    named = labels.current(connection)
+    wanted = ("label", "rating", "captured_at", "scene", "camera")
+    return {
+        known["id"]: folder_of(into, named, **{name: known[name] for name in wanted})
+        for known in lists.known(connection, chosen)
+    }
 
 
 def _hold(draft: Draft) -> None:

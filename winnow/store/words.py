@@ -10,6 +10,7 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
+from winnow.core.labels import LabelSet
 from winnow.core.marks import WORD_FIELDS, Field
 from winnow.core.pairing import split_name
 from winnow.core.tokens import About
@@ -35,21 +36,31 @@ def held(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> dict[Field
     return found
 
 
-def about(connection: sqlite3.Connection, frame_ids: Sequence[int], title: str) -> dict[int, About]:
-    """What tokens say of frames, which are counted in the order given."""
+def about(
+    connection: sqlite3.Connection, frame_ids: Sequence[int], title: str, named: LabelSet | None = None
+) -> dict[int, About]:
+    """What tokens say of frames, which are counted in the order given. named: what labels are called."""
     counters = {frame_id: place for place, frame_id in enumerate(frame_ids, 1)}
     found = {}
     for some in in_chunks(list(frame_ids)):
-        for frame_id, taken, camera, scene, name in connection.execute(
-            f"SELECT id, captured_at, camera, scene, name FROM frame WHERE id IN ({places(some)})", some
+        for frame_id, taken, camera, scene, name, serial, group, rating, label in connection.execute(
+            f"""SELECT id, captured_at, camera, scene, name, serial, frame_group, coalesce(rating, 0), label
+                FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE id IN ({places(some)})""",
+            some,
         ):
+            base = split_name(name.rpartition("/")[2])[0]
             found[frame_id] = About(
                 datetime.fromisoformat(taken) if taken else None,
                 camera or "",
                 title,
                 scene + 1,
-                split_name(name.rpartition("/")[2])[0],
+                base,
                 counters[frame_id],
+                serial or "",
+                group + 1,
+                base[len(base.rstrip("0123456789")) :],
+                rating,
+                (named.name_of(label) if named else label) if label else "",
             )
     return found
 

@@ -882,6 +882,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/list-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Columns
+         * @description The columns that a list can have; usual: where none are named.
+         */
+        get: operations["list_columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save List
+         * @description The frames that pass a filter, in capture order, as a file.
+         */
+        get: operations["save_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{frame_id}": {
         parameters: {
             query?: never;
@@ -1150,6 +1190,26 @@ export interface paths {
          * @description Works out a plan. Nothing is touched until it is applied.
          */
         post: operations["make_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Names
+         * @description What files would be called by a pattern. Nothing is touched.
+         */
+        post: operations["preview_names"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1713,6 +1773,11 @@ export interface components {
             as_new: boolean;
         };
         /**
+         * Form
+         * @enum {string}
+         */
+        Form: "csv" | "json" | "names";
+        /**
          * FoundPoint
          * @description The same point in another frame, px of its upright full picture; confidence 0 to 1.
          */
@@ -1960,6 +2025,12 @@ export interface components {
             more: boolean;
         };
         /**
+         * Into
+         * @description A folder for each: label, rating, day, scene, camera; NOTHING: all go to one.
+         * @enum {string}
+         */
+        Into: "nothing" | "label" | "rating" | "day" | "scene" | "camera";
+        /**
          * KeywordOffer
          * @description A keyword that goes on from what is typed. above: those it stands below in the vocabulary, the widest first.
          */
@@ -2100,6 +2171,15 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** ListColumn */
+        ListColumn: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Usual */
+            usual: boolean;
+        };
         /**
          * MarkWish
          * @description Marks for frames; fields that are left out stay as they are. turn: by a quarter, and beside no other mark.
@@ -2200,6 +2280,76 @@ export interface components {
              * @default false
              */
             everywhere: boolean;
+        };
+        /**
+         * NamesView
+         * @description Names as they would be, the first of them. words: those in the pattern that are to be said; missing: why there
+         *     are no names yet.
+         */
+        NamesView: {
+            /** Names */
+            names: components["schemas"]["NewName"][];
+            /** Frames */
+            frames: number;
+            /** Clashes */
+            clashes: number;
+            /** Words */
+            words: string[];
+            /** Missing */
+            missing: string | null;
+        };
+        /**
+         * NamesWish
+         * @description show: which frames, as a sentence (empty: the keepers).
+         */
+        NamesWish: {
+            /**
+             * Show
+             * @default
+             */
+            show: string;
+            /** @default nothing */
+            into: components["schemas"]["Into"];
+            naming: components["schemas"]["NamingWish"];
+        };
+        /**
+         * NamingWish
+         * @description How files are to be called; see `core.file_names.Naming`.
+         */
+        NamingWish: {
+            /** Pattern */
+            pattern: string;
+            /**
+             * Words
+             * @default {}
+             */
+            words: {
+                [key: string]: string;
+            };
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+            /** @default all */
+            per: components["schemas"]["Per"];
+        };
+        /**
+         * NewName
+         * @description clash: another frame would be called the same.
+         */
+        NewName: {
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Clash */
+            clash: boolean;
         };
         /** NextPass */
         NextPass: {
@@ -2397,6 +2547,12 @@ export interface components {
             text: string;
         };
         /**
+         * Per
+         * @description Where the counter begins again.
+         * @enum {string}
+         */
+        Per: "all" | "day" | "scene" | "label";
+        /**
          * PlanConflict
          * @description A mark that was changed here and, by somebody else, in the sidecar, with the dates of both. mine: the
          *     person's own will be written.
@@ -2502,7 +2658,8 @@ export interface components {
         /**
          * PlanWish
          * @description mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
-         *     written; elsewhere theirs stays.
+         *     written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
+         *     each of what; only, files of one kind (copies alone); naming, other names.
          */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
@@ -2528,6 +2685,16 @@ export interface components {
              * @default false
              */
             all_mine: boolean;
+            /**
+             * Show
+             * @default
+             */
+            show: string;
+            /** @default nothing */
+            into: components["schemas"]["Into"];
+            /** Only */
+            only?: ("raw" | "picture") | null;
+            naming?: components["schemas"]["NamingWish"] | null;
         };
         /**
          * PointInTime
@@ -4518,7 +4685,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4616,7 +4783,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4723,7 +4890,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4830,7 +4997,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -4937,7 +5104,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -5044,7 +5211,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -5316,7 +5483,7 @@ export interface operations {
             };
             header?: {
                 /** @description Number of the walk that it is a part of. */
-                "winnow-walk"?: number | null;
+                "winnow-walk"?: string | null;
                 "idempotency-key"?: string | null;
                 /** @description Name of whoever acts, percent-encoded UTF-8. */
                 "winnow-actor"?: string | null;
@@ -7400,6 +7567,154 @@ export interface operations {
             };
         };
     };
+    list_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListColumn"][];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_list: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                columns?: string[];
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                    "application/json": unknown;
+                    "text/plain": unknown;
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_frame: {
         parameters: {
             query?: never;
@@ -8786,6 +9101,95 @@ export interface operations {
             };
             /** @description ending */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

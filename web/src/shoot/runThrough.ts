@@ -4,7 +4,7 @@ import { create } from "zustand";
 import { changeSettings, settings } from "../ui/settings";
 import { goToScreen } from "./address";
 
-export const LONGEST_S = 10;
+const LONGEST_S = 10;
 
 interface RunThrough {
   on: boolean;

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, StrictBool
 
 from winnow.api.models.base import BodyId, Model
 from winnow.core import passes
@@ -31,7 +31,7 @@ class Pass(Model):
     scope: Said = ""
     start: Start = Start.AS_IS
     order: Order = Order.FRAMES
-    warned_first: bool = False
+    warned_first: StrictBool = False
     layout: Layout = Layout.ONE
     zoom: Zoom = Zoom.WHOLE
     keys: list[PassKey] = Field(min_length=1, max_length=passes.MOST_KEYS)
@@ -39,8 +39,8 @@ class Pass(Model):
     leaves: Leaves = Leaves.NOTHING
     done: Done = Done.SEEN
     bulk: list[Said] = Field(default=[], max_length=passes.MOST_BULK)
-    beside_keeper: bool = False
-    full: bool = False
+    beside_keeper: StrictBool = False
+    full: StrictBool = False
 
 
 class Passes(Model):
@@ -60,10 +60,13 @@ class PassOrder(Model):
     names: list[PassName] = Field(max_length=100)
 
 
+LONGEST_FILE = 200_000
+
+
 class PassesText(Model):
     """Passes as a file holds them."""
 
-    text: str = Field(max_length=1_000_000)
+    text: str = Field(max_length=LONGEST_FILE)
 
 
 class PassesRead(Passes):
@@ -98,7 +101,7 @@ class WalkWish(Model):
     """Which pass is to be gone through. warned_first: otherwise than it says, this time."""
 
     name: PassName
-    warned_first: bool | None = None
+    warned_first: StrictBool | None = None
 
 
 class OpenWalk(WalkView):
@@ -119,7 +122,7 @@ class WalkNews(Model):
     frame: BodyId | None = None
     seen: list[BodyId] = Field(default=[], max_length=100_000)
     seconds: float = Field(default=0, ge=0, le=86_400, allow_inf_nan=False)
-    ended: bool = False
+    ended: StrictBool = False
 
 
 class NextPass(Model):

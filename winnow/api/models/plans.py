@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, Field, StrictBool
 
 from winnow.api.models.base import BodyId, Model, PathText
 from winnow.api.models.marks import MarkField
+from winnow.core import file_names
+from winnow.core.file_names import Naming, Per
+from winnow.core.pairing import Role
+from winnow.core.sentence import LONGEST
+from winnow.core.sorting import Into
 from winnow.store.plans import PlanKind, PlanState
 
 
@@ -18,9 +23,53 @@ class OwnMark(Model):
     field: MarkField
 
 
+class NamingWish(Model):
+    """How files are to be called; see `core.file_names.Naming`."""
+
+    pattern: str = Field(min_length=1, max_length=file_names.LONGEST)
+    words: dict[Annotated[str, Field(max_length=30)], Annotated[str, Field(max_length=100)]] = Field(
+        default={}, max_length=30
+    )
+    start: int = Field(default=1, ge=0, le=10**8, strict=True)
+    step: int = Field(default=1, ge=1, le=10**6, strict=True)
+    per: Per = Per.ALL
+
+    def naming(self) -> Naming:
+        """Raises ValueError."""
+        return Naming(self.pattern, self.words, self.start, self.step, self.per)
+
+
+class NamesWish(Model):
+    """show: which frames, as a sentence (empty: the keepers)."""
+
+    show: str = Field(default="", max_length=LONGEST)
+    into: Into = Into.NOTHING
+    naming: NamingWish
+
+
+class NewName(Model):
+    """clash: another frame would be called the same."""
+
+    before: str
+    after: str
+    clash: bool
+
+
+class NamesView(Model):
+    """Names as they would be, the first of them. words: those in the pattern that are to be said; missing: why there
+    are no names yet."""
+
+    names: list[NewName]
+    frames: int
+    clashes: int
+    words: list[str]
+    missing: str | None
+
+
 class PlanWish(Model):
     """mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
-    written; elsewhere theirs stays."""
+    written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
+    each of what; only, files of one kind (copies alone); naming, other names."""
 
     kind: PlanKind
     target: PathText | None = None
@@ -28,6 +77,10 @@ class PlanWish(Model):
     keep_folders: StrictBool = False
     mine: list[OwnMark] = Field(default=[], max_length=100_000)
     all_mine: StrictBool = False
+    show: str = Field(default="", max_length=LONGEST)
+    into: Into = Into.NOTHING
+    only: Literal[Role.RAW, Role.PICTURE] | None = None
+    naming: NamingWish | None = None
 
 
 class PlanConflict(Model):

@@ -1,10 +1,10 @@
-import { type ReactNode, useState } from "react";
-import { StillMissing } from "../../panels/filter/StillMissing";
-import { FolderChooser } from "../../panels/folders/FolderChooser";
 import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
-import { Button, Chip } from "../../ui/controls";
+import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { Card } from "./Card";
+import { FramesCard } from "./FramesCard";
+import { ListCard } from "./ListCard";
 import type { Wish } from "./usePlans";
 
 interface Props {
@@ -28,7 +28,7 @@ export function Choices({ onMake, onChange }: Props) {
         </p>
       )}
       <fieldset disabled={waiting > 0} className="space-y-4">
-        <Keepers onMake={onMake} onChange={onChange} />
+        <FramesCard onMake={onMake} onChange={onChange} />
         <Card title="Rejects off the shoot" counted={count(rejects, "reject")}>
           <p className="text-ink2">
             They move to a holding folder beside the shoot. Nothing is deleted, and they can be brought back.
@@ -53,73 +53,8 @@ export function Choices({ onMake, onChange }: Props) {
             </Button>
           </div>
         </Card>
+        <ListCard />
       </fieldset>
     </div>
-  );
-}
-
-function Keepers({ onMake, onChange }: Props) {
-  const keepers = useShoot((s) => s.view?.tally.decisions.keep ?? 0);
-  const [target, setTarget] = useState("");
-  const [withMarks, setWithMarks] = useState(true);
-  const [keepFolders, setKeepFolders] = useState(false);
-  const changing = <T,>(set: (value: T) => void) => {
-    return (value: T) => {
-      set(value);
-      onChange();
-    };
-  };
-  const plan = (kind: Wish["kind"]) =>
-    onMake({ kind, target, with_marks: withMarks, keep_folders: keepFolders });
-  return (
-    <Card title="Keepers to a folder" counted={count(keepers, "keeper")}>
-      {keepers > 0 && <StillMissing />}
-      <div className="flex items-center gap-2">
-        <span
-          className={`min-w-0 flex-1 truncate ${target ? "" : "text-ink2"}`}
-          title={target}
-          data-testid="target"
-        >
-          {target || "no folder chosen yet"}
-        </span>
-        <FolderChooser
-          title="Where the keepers go"
-          verb="Choose"
-          mayBeNew
-          trigger={<Button>Choose a folder …</Button>}
-          onChoose={async (path) => {
-            changing(setTarget)(path);
-            return undefined;
-          }}
-        />
-      </div>
-      <div className="mt-3 flex flex-wrap gap-2">
-        <Chip on={withMarks} onClick={() => changing(setWithMarks)(!withMarks)}>
-          sidecars with the marks go along
-        </Chip>
-        <Chip on={keepFolders} onClick={() => changing(setKeepFolders)(!keepFolders)}>
-          keep sub-folders
-        </Chip>
-      </div>
-      <div className="mt-3 flex gap-2">
-        <Button disabled={!keepers || !target} onClick={() => plan("copy-keepers")}>
-          Plan a copy
-        </Button>
-        <Button disabled={!keepers || !target} onClick={() => plan("move-keepers")}>
-          Plan a move
-        </Button>
-      </div>
-    </Card>
-  );
-}
-
-function Card({ title, counted, children }: { title: string; counted: string; children: ReactNode }) {
-  return (
-    <section className="rounded-lg border border-edge bg-wall p-4">
-      <h2 className="mb-2 flex justify-between text-[15px] font-semibold">
-        {title} <span className="text-[13px] font-normal text-ink2">{counted}</span>
-      </h2>
-      {children}
-    </section>
   );
 }

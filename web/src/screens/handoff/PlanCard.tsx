@@ -5,13 +5,18 @@ import type { PlanAct } from "./usePlans";
 
 type Kind = PlanView["kind"];
 
-export const TITLES: Record<Kind, string> = {
+const TITLES: Record<Kind, string> = {
   "copy-keepers": "Copy the keepers",
   "move-keepers": "Move the keepers",
   "hold-rejects": "Hold the rejects back",
   "bring-back": "Bring rejects back",
   "write-sidecars": "Write the marks into sidecars",
 };
+
+/** What a plan does, with the filter where it is not about the keepers. */
+export function titleOf({ kind, wish }: PlanView): string {
+  return wish?.show ? `${DONE_WORDS[kind].act}: ${wish.show}` : TITLES[kind];
+}
 
 export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string }> = {
   "copy-keepers": { act: "Copy", done: "copied", back: "Remove the copies" },
@@ -48,7 +53,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
       className="rounded-lg border border-edge bg-wall p-4"
     >
       <h3 className="flex justify-between gap-4 font-semibold">
-        {TITLES[plan.kind]}
+        {titleOf(plan)}
         <span className="font-normal text-ink2">
           {STATES[plan.state] ?? plan.state} · {day(plan.made_at)}{" "}
           {new Date(plan.made_at).toTimeString().slice(0, 5)}

@@ -2,7 +2,7 @@ import type { PlanView, PlanWish } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { bytes, count } from "../../ui/format";
 import { Conflicts } from "./Conflicts";
-import { DONE_WORDS, TITLES } from "./PlanCard";
+import { DONE_WORDS, titleOf } from "./PlanCard";
 
 interface Props {
   plan: PlanView;
@@ -15,7 +15,7 @@ interface Props {
 export function Proposed({ plan, onApply, onDrop, onMakeAnew }: Props) {
   return (
     <section aria-label="Plan" data-testid="plan" className="rounded-lg border-2 border-straw bg-wall p-4">
-      <h2 className="text-[15px] font-semibold">{TITLES[plan.kind]}</h2>
+      <h2 className="text-[15px] font-semibold">{titleOf(plan)}</h2>
       <p className="mt-1">
         {count(plan.frames, "frame")}, {count(plan.files, "file")}, {bytes(plan.bytes)}
         {plan.target && (

@@ -32,7 +32,15 @@ export function usePlans(shootId: number) {
   };
   const make = async (wish: Wish) => {
     setProposed(null);
-    const body = { with_marks: true, keep_folders: false, mine: [], all_mine: false, ...wish };
+    const body: PlanWish = {
+      with_marks: true,
+      keep_folders: false,
+      mine: [],
+      all_mine: false,
+      show: "",
+      into: "nothing",
+      ...wish,
+    };
     const asked = { params: { path: { shoot_id: shootId } }, body };
     setProposed(await attempt(() => api.POST("/api/shoots/{shoot_id}/plans", asked).then(unwrap)));
   };

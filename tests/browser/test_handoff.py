@@ -1,0 +1,79 @@
+"""What leaves: by a filter, into folders, under new names, as a list."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+from tests.browser.conftest import Page
+from tests.browser.test_trust import type_path
+from tests.server import until
+
+
+def test_what_a_filter_shows_leaves_under_new_names(page: Page, shoot_folder: Path, tmp_path: Path) -> None:
+    shoot = page.server.open(shoot_folder)
+    ids = [frame["id"] for frame in page.server.frames(shoot)]
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:4], "rating": 3})
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "label": "Retouch"})
+    page.go(f"/shoots/{shoot}/handoff?show=3+stars+or+more")
+    page.until_text("main", "the filter: 3 stars or more")
+    page.driver.find_element("xpath", "//button[contains(., 'the filter: ')]").click()
+    page.click("Choose a folder …")
+    type_path(page, tmp_path / "client")
+    page.click("Choose")
+    page.until_text("[data-testid=target]", "client")
+    page.click("for each label")
+    page.click("new names")
+    page.until_text("[aria-label=Names]", "Say what {subject} is.")
+    assert page.serious_problems() == []
+    page.driver.find_element("xpath", "//label[contains(., 'subject')]//input").send_keys("kiln")
+    pattern = page.see("[aria-label='Pattern of the names']")
+    pattern.clear()
+    pattern.send_keys("{subject}")
+    page.until_text("[aria-label=Names]", "3 frames would share a name")
+    assert page.text("[data-testid=names]").count("(twice)") == 3
+    pattern.send_keys("_{counter:2}")
+    page.until_text("[data-testid=names]", "→ kiln_04")
+    assert not page.find("[aria-label=Names] [role=alert]")
+    page.click("Plan a copy")
+    page.until_text("[data-testid=plan]", "4 frames")
+    page.until_text("[data-testid=plan]", "Copy: 3 stars or more")
+    page.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'Copy ')]").click()
+    until(lambda: page.find("[data-testid=past-plan][data-state=applied]"))
+    copied = {str(path.relative_to(tmp_path / "client")) for path in (tmp_path / "client").rglob("*.JPG")}
+    assert copied == {"Retouch/kiln_01.JPG", *(f"no label/kiln_0{n}.JPG" for n in (2, 3, 4))}
+
+
+def test_a_list_of_what_a_filter_shows(page: Page, shoot_folder: Path, tmp_path: Path) -> None:
+    shoot = page.server.open(shoot_folder)
+    ids = [frame["id"] for frame in page.server.frames(shoot)]
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[2:4], "decision": "keep"})
+    page.go(f"/shoots/{shoot}/handoff?show=keepers")
+    page.until_text("main", "Of keepers, in capture order")
+    page.driver.find_element("xpath", "//summary[contains(., 'columns')]").click()
+    page.click("ISO")
+    address = page.driver.find_element("link text", "Save the list").get_attribute("href")
+    assert address
+    status, headers, body = page.server.request("GET", address.removeprefix(page.server.address))
+    assert status == 200 and "frames.csv" in headers["content-disposition"]
+    rows = list(csv.DictReader(io.StringIO(body.decode(), newline="")))
+    assert [row["Decision"] for row in rows] == ["kept", "kept"] and "ISO" in rows[0]
+    page.click("names, one a line")
+    address = page.driver.find_element("link text", "Save the list").get_attribute("href")
+    assert address and page.server.request("GET", address.removeprefix(page.server.address))[2] == (
+        b"100WINNO/WIN_0003.JPG\n100WINNO/WIN_0004.JPG\n"
+    )
+    # The same without a screen, while the server runs.
+    command = [sys.executable, "-m", "winnow", "export", str(shoot_folder), "--data", str(tmp_path / "data")]
+    told = subprocess.run([*command, "--as", "json", "--show", "keepers"], capture_output=True, check=True)
+    assert [frame["name"] for frame in json.loads(told.stdout)] == [row["File"] for row in rows]
+    for options, said in (
+        (["--show", "unicorns"], "nothing that can be asked for"),
+        (["--column", "x"], "no column"),
+    ):
+        refused = subprocess.run([*command, *options], capture_output=True, text=True, check=False)
+        assert refused.returncode == 2 and said in refused.stderr

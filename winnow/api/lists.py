@@ -1,0 +1,50 @@
+"""Lists of frames to be saved."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+
+from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
+from winnow.api.models.lists import ListColumn
+from winnow.api.problems import Code, ProblemError, answers
+from winnow.api.viewing import Wanted
+from winnow.core import lists as rules
+from winnow.formats.lists import ENDINGS, MEDIA_TYPES, Form, written
+from winnow.store import lists
+
+router = APIRouter(prefix="/api", tags=["lists"])
+
+
+@router.get("/list-columns", responses=answers())
+def list_columns() -> list[ListColumn]:
+    """The columns that a list can have; usual: where none are named."""
+    return [ListColumn(id=one.id, title=one.title, usual=one.id in rules.USUAL) for one in rules.COLUMNS]
+
+
+@router.get(
+    "/shoots/{shoot_id}/list",
+    responses={
+        **answers(*SHOOT_PROBLEMS, Code.CANNOT_BE_DONE),
+        200: {"content": {kind: {} for kind in MEDIA_TYPES.values()}},
+    },
+    response_class=Response,
+)
+def save_list(
+    desk: OnDesk,
+    shoot: OfShoot,
+    wanted: Wanted,
+    form: Form = Form.CSV,
+    columns: Annotated[list[str], Query(max_length=50)] = [],  # noqa: B006
+) -> Response:
+    """The frames that pass a filter, in capture order, as a file."""
+    try:
+        chosen = rules.columns_of(["name"] if form is Form.NAMES else columns)
+    except ValueError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
+    connection = desk.database.connection()
+    ids, _, _ = desk.census(shoot.id).look(connection, wanted.filter, wanted.labels)
+    rows = rules.table(lists.known(connection, ids), chosen, wanted.labels)
+    headers = {"Content-Disposition": f'attachment; filename="frames.{ENDINGS[form]}"'}
+    return Response(written(form, chosen, rows), media_type=MEDIA_TYPES[form], headers=headers)
