@@ -194,8 +194,14 @@ def test_left_and_come_back_to_with_nothing_else_in_force(bench: Page) -> None:
 
 def test_losers_leave_the_stage_of_their_group(bench: Page) -> None:
     page = bench
+    page.press("3")
+    until(lambda: page.server.frames(1)[0]["rating"] == 3)
     begin(page, "Choose")
     until(lambda: names(page) == "1234")
+    # What was done before the pass is not taken back in it.
+    page.press("z")
+    page.until_text("[data-testid=last-action]", "nothing to undo in Choose")
+    assert page.server.frames(1)[0]["rating"] == 3
     page.press("d")
     until(lambda: names(page) == "234" and decisions(page) == "R......")
     page.press("l")

@@ -98,7 +98,9 @@ def _in_walk(connection: Connection, shoot_id: int, walk_id: int, batch: Batch) 
 
 def last_actions(connection: Connection, shoot_id: int) -> LastActions:
     undo, redo = (
-        ActionRef(batch=step, title=marks.title_of(connection, step)) if step else None
+        ActionRef(batch=step, title=marks.title_of(connection, step), walk=walks.walk_of(connection, step))
+        if step
+        else None
         for step in marks.next_steps(connection, shoot_id)
     )
     return LastActions(undo=undo, redo=redo)

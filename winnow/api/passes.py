@@ -178,11 +178,11 @@ def go_on_with_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id, wish: WalkNews) -
     """How far it is."""
     _demand(desk.database.connection(), shoot, walk_id)
     with desk.database.transaction() as connection:
-        known = {i for i in (wish.frame,) if i is not None and i in walks.frames_of(connection, walk_id)[0]}
+        is_asked = wish.frame in walks.frames_of(connection, walk_id)[0]
         walks.go_on(
             connection,
             walk_id,
-            frame=next(iter(known), None),
+            frame=wish.frame if is_asked else None,
             seen=wish.seen,
             seconds=wish.seconds,
             ended_at=now() if wish.ended else None,

@@ -138,6 +138,12 @@ def fields_of(connection: sqlite3.Connection, batch_id: int) -> set[Field]:
     return {Field(row[0]) for row in rows}
 
 
+def walk_of(connection: sqlite3.Connection, batch_id: int) -> int | None:
+    """The walk in which something was done."""
+    row = connection.execute("SELECT walk_id FROM batch WHERE id = ?", (batch_id,)).fetchone()
+    return row[0] if row else None
+
+
 def note(connection: sqlite3.Connection, batch_id: int, walk_id: int) -> None:
     """Something was done in a walk."""
     connection.execute("UPDATE batch SET walk_id = ? WHERE id = ?", (walk_id, batch_id))

@@ -1367,13 +1367,15 @@ export interface components {
     schemas: {
         /**
          * ActionRef
-         * @description Something that was done: the batch that holds it, and what it was, in words.
+         * @description Something that was done: the batch that holds it, what it was, in words, and the walk that it is a part of.
          */
         ActionRef: {
             /** Batch */
             batch: number;
             /** Title */
             title: string;
+            /** Walk */
+            walk: number | null;
         };
         /**
          * BatchKind

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { type Bound, bound, clash, readBindings, unbound, whyNot, written } from "./bindings";
+import { type Bound, bound, clash, doubled, readBindings, unbound, whyNot, written } from "./bindings";
 
 const COMMANDS: Bound[] = [
   { id: "keep", title: "Keep", screens: ["wall", "bench"], keys: ["a"] },
@@ -13,6 +13,12 @@ test("a key that another command has on the same screen is a clash", () => {
   expect(clash(COMMANDS, "keep", "f")?.id).toBe("flip");
   expect(clash(COMMANDS, "flip", "x")).toBeUndefined();
   expect(clash(COMMANDS, "keep", "a")).toBeUndefined();
+});
+
+test("a key that two commands have is told, where they are on one screen", () => {
+  expect(doubled(COMMANDS)).toEqual([]);
+  const label = { id: "label-x", title: "Label: X", screens: ["bench"], keys: ["f"] };
+  expect(doubled([...COMMANDS, label])).toEqual(["f: Flip, and Label: X"]);
 });
 
 test("it is swapped, or taken over, and others keep theirs", () => {

@@ -64,6 +64,17 @@ export function clash(commands: Bound[], id: string, press: string): Bound | und
   );
 }
 
+/** Keys that two commands of one screen have, in words: where a label was given a key that the set uses. */
+export function doubled(commands: Bound[]): string[] {
+  return commands.flatMap((one, at) =>
+    commands.slice(at + 1).flatMap((other) => {
+      const key = one.keys.find((press) => other.keys.includes(press));
+      const isHere = one.screens.some((screen) => other.screens.includes(screen));
+      return key !== undefined && isHere ? [`${key}: ${one.title}, and ${other.title}`] : [];
+    }),
+  );
+}
+
 /** Gives a command a key in the place of one it has (`instead`), or beside those. Whoever had the key loses it, and with
  * `swap` gets the one that is given up. */
 export function bound(

@@ -100,9 +100,9 @@ function step(way: "undo" | "redo") {
   const batch = isBusy(shootId) ? null : (next?.batch ?? 0);
   if (batch === 0) return set({ lastAction: `nothing to ${way}` });
   const { walk } = useWalk.getState();
-  // What frames started as is taken back with the whole pass, not by a key too many.
-  if (way === "undo" && walk && batch === walk.starting)
-    return set({ lastAction: `nothing to undo in ${walk.name}` });
+  // A key too many takes nothing back that was done before the pass, nor what frames started as in it.
+  const isBefore = batch !== null && (next?.walk !== walk?.id || batch === walk?.starting);
+  if (walk && isBefore) return set({ lastAction: `nothing to ${way} in ${walk.name}` });
   if (useWalk.getState().ended) useWalk.setState({ ended: false });
   const shows = stepOver(way, batch);
   const key = newKey();

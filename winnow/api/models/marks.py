@@ -40,10 +40,11 @@ class FrameMarks(Model):
 
 
 class ActionRef(Model):
-    """Something that was done: the batch that holds it, and what it was, in words."""
+    """Something that was done: the batch that holds it, what it was, in words, and the walk that it is a part of."""
 
     batch: int
     title: str
+    walk: int | None
 
 
 class LastActions(Model):

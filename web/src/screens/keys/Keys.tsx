@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from "react";
-import { type Bindings, bound, clash, readBindings, unbound, whyNot } from "../../keys/bindings";
+import { type Bindings, bound, clash, doubled, readBindings, unbound, whyNot } from "../../keys/bindings";
 import { allBound } from "../../keys/inForce";
 import { keyName } from "../../keys/press";
 import { addSet, changeSet, keySet, useKeySets } from "../../keys/sets";
@@ -77,6 +77,11 @@ export function Keys() {
   return (
     <div className="mx-auto flex h-full max-w-[1240px] flex-col gap-3 p-4">
       <SetLine set={set} onFile={onFile} />
+      {doubled(commands).map((line) => (
+        <p key={line} role="status" className="rounded border border-straw px-3 py-1.5">
+          Two things on one key, the first is done: {line}
+        </p>
+      ))}
       {said.length > 0 && (
         <ul role="alert" className="rounded border border-straw bg-warm px-3 py-1.5">
           {said.map((line) => (

@@ -7,7 +7,7 @@ function entry(id: number, act: Act, more: Partial<Entry> = {}): Entry {
 }
 
 function answer(undo: number | null, redo: number | null): Marked {
-  const step = (batch: number | null) => batch && { batch, title: "something" };
+  const step = (batch: number | null) => batch && { batch, title: "something", walk: null };
   return {
     frames: [],
     title: null,

@@ -16,7 +16,7 @@ const send = vi.mocked(sendNext);
 const mark = (rating: number): Act => ({ kind: "mark", frameIds: [1], rating });
 
 function answered(batch: number): { answer: Marked } {
-  const actions = { undo: { batch, title: "marked" }, redo: null };
+  const actions = { undo: { batch, title: "marked", walk: null }, redo: null };
   const view = {} as Marked["view"];
   return { answer: { frames: [], title: "marked", batch, revision: batch, actions, view } };
 }
