@@ -1,6 +1,7 @@
 /** Keys that commands have in the place of those that they come with: giving and taking them, clashes, files. */
 
-import type { By } from "./sets";
+/** What a key is known by: what is printed on it, or the place where it lies. */
+export type By = "letter" | "position";
 
 /** By id of the command, all of its keys; none: it has no key. */
 export type Bindings = Record<string, string[]>;

@@ -3,10 +3,7 @@
 
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import type { Bindings } from "./bindings";
-
-/** What a key is known by: what is printed on it, or the place where it lies. */
-export type By = "letter" | "position";
+import type { Bindings, By } from "./bindings";
 
 export interface KeySet {
   id: string;

@@ -1,8 +1,7 @@
-import type { Bound } from "../../keys/bindings";
+import type { Bound, By } from "../../keys/bindings";
 import type { Section } from "../../keys/command";
 import { useLayout } from "../../keys/layout";
 import { capName } from "../../keys/press";
-import type { By } from "../../keys/sets";
 import { capAt, ROWS } from "./board";
 
 /** Tints that tell the kinds of commands apart; the words on the keys carry it. */

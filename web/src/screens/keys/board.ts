@@ -1,7 +1,7 @@
 /** The keyboard as it is laid out here. */
 
+import type { By } from "../../keys/bindings";
 import { atPlace, printedAt } from "../../keys/layout";
-import type { By } from "../../keys/sets";
 
 export interface Cap {
   /** Name of its place (UI Events `code`). */
