@@ -70,7 +70,8 @@ def test_a_mark_in_parts_is_one_action(server: Server, shoot_folder: Path) -> No
     second = server.post(f"{base}/marks", {"frame_ids": ids[3:], "continues": first["batch"], **wish})
     assert second["batch"] == first["batch"] and second["revision"] > first["revision"]
     assert [frame["id"] for frame in second["frames"]] == ids[3:], "only what this part changed"
-    assert second["actions"]["undo"] == {"batch": first["batch"], "title": "6 frames: rejected"}
+    undo = second["actions"]["undo"]
+    assert undo == {"batch": first["batch"], "title": "6 frames: rejected", "walk": None}
     view = server.get(f"{base}/view?show=rejects")
     assert (view["ids"], view["revision"]) == (ids, second["revision"])
     assert len(server.step(shoot, "undo")["frames"]) == 6
