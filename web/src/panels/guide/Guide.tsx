@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { keyOf } from "../../keys/inForce";
 import { useShoot } from "../../shoot/store";
 import { useCard } from "../../shoot/useCard";
+import { useWalk } from "../../shoot/walk/store";
 import { Button, Kbd } from "../../ui/controls";
 import { usePanels } from "../shown";
 import { beginGuide, leaveGuide, STEPS, stepDone, useGuide } from "./guide";
@@ -14,8 +15,9 @@ export function Guide() {
   const { done, left } = useGuide();
   const isDemo = useCard(useShoot((s) => s.shootId))?.demo;
   const bare = usePanels((s) => s.bare);
+  const inPass = useWalk((s) => s.walk !== null);
   if (done !== null) return <Steps done={done} />;
-  return isDemo && !left && !bare ? <Offer /> : null;
+  return isDemo && !left && !bare && !inPass ? <Offer /> : null;
 }
 
 function Offer() {

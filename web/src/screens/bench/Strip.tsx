@@ -33,7 +33,9 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
   const labels = useWalk(() => permits("label")) && offers && width >= LABELS_FROM;
   const decides = useWalk(() => permits("decision"));
   const stars = !rates ? (
-    <Stars rating={frame.rating} />
+    <span className="flex">
+      <Stars rating={frame.rating} />
+    </span>
   ) : (
     <StarButtons
       rating={frame.rating}
