@@ -229,7 +229,7 @@ WALL: dict[str, Told] = {
 }
 
 ELSEWHERE = {
-    "A second window with the active frame, large": "test_a_second_window_follows",
+    "A second window with the active frame, large": "test_a_second_window_opens",
     "Capture data over the picture: show or hide": "test_capture_data_over_the_picture",
     "In a pass: several frames together, to be rejected at once": "test_several_at_once_are_shown_first",
     "Label the fewest frames in which everybody is well shown: Combine": (
@@ -237,13 +237,11 @@ ELSEWHERE = {
     ),
     "Next scene": "test_first_steps_are_done_by_doing_them",
     "Previous scene": "test_first_steps_are_done_by_doing_them",
-    "Long group: next run of frames": "test_a_walk_by_keys_ends_with_marks_on_disk",
-    "Long group: previous run": "test_a_walk_by_keys_ends_with_marks_on_disk",
+    "Long group: next run of frames": "test_a_long_group_comes_in_runs",
+    "Long group: previous run": "test_a_long_group_comes_in_runs",
     "Read the folder again and try what failed": "test_copies_and_trying_again",
     "Run through: a second shorter; less than one: by key": "test_run_through_by_timer_and_by_key",
     "Run through: each frame stays a second longer": "test_run_through_by_timer_and_by_key",
-    "Select all with the same camera": "test_orders_densities_and_the_table",
-    "Select all with the same people, in this group": "test_orders_densities_and_the_table",
     "This is what matters: the point under the pointer, in the whole group; there again: take it back": (
         "test_a_point_of_ones_own_gives_the_verdict_for_the_group"
     ),
@@ -258,7 +256,7 @@ def selected(page: Page) -> int:
 
 
 def sheet(page: Page) -> dict[str, str]:
-    """The first key of each command of the screen, by its title; empty: it has none."""
+    """The first key of each command of the screen that has one, by its title."""
     page.press("?")
     page.until_text("[role=dialog]", "Keys on the")
     rows = page.run(
@@ -267,7 +265,7 @@ def sheet(page: Page) -> dict[str, str]:
     )
     page.press(Keys.ESCAPE)
     until(lambda: not page.find("[role=dialog]"))
-    return dict(rows)
+    return {title: key for title, key in rows if key}
 
 
 def picture(page: Page) -> object:
@@ -326,6 +324,27 @@ def test_every_key_of_the_list_does_what_it_says(own_bench: Page) -> None:
     idle += [title for title, told in WALL.items() if not works(page, on_wall[title], told, "wall")]
     print("IDLE", *idle, sep="\n  ")
     assert idle == []
+
+
+def test_a_long_group_comes_in_runs(own_bench: Page) -> None:
+    page = own_bench
+    page.chord(Keys.SHIFT, "j")
+    until(lambda: names(page) == "123")  # of six
+    page.press(Keys.PAGE_DOWN)
+    until(lambda: names(page) == "456")
+    page.press(Keys.PAGE_UP)
+    until(lambda: names(page) == "123")
+
+
+def test_a_second_window_opens(bench: Page) -> None:
+    driver = bench.driver
+    here = driver.current_window_handle
+    bench.chord(Keys.SHIFT, Keys.ENTER)
+    until(lambda: len(driver.window_handles) == 2)
+    driver.switch_to.window(next(handle for handle in driver.window_handles if handle != here))
+    until(lambda: driver.current_url.endswith("/shoots/1/large") and names(bench) == "1")
+    driver.close()
+    driver.switch_to.window(here)
 
 
 def test_what_is_shown_elsewhere_is_there() -> None:
