@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import pytest
 
@@ -21,7 +22,6 @@ from winnow.core.passes import (
     queue,
     read,
     starting,
-    with_warned_first,
     written,
 )
 
@@ -48,8 +48,8 @@ def test_what_frames_start_as() -> None:
 def test_frames_with_warnings_can_come_first_where_it_goes_by_frames() -> None:
     frames = [Asked(1, 1, KEEP), Asked(2, 1, KEEP, warned=True), Asked(3, 2, KEEP)]
     assert queue(WEED, frames) == [1, 2, 3]
-    assert queue(with_warned_first(WEED, True), frames) == [2, 1, 3]
-    assert queue(with_warned_first(CHOOSE, True), frames) == [1, 2, 3]
+    assert queue(replace(WEED, warned_first=True), frames) == [2, 1, 3]
+    assert queue(replace(CHOOSE, warned_first=True), frames) == [1, 2, 3]
 
 
 @pytest.mark.parametrize(

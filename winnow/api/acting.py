@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from sqlite3 import Connection
 from typing import Annotated
@@ -21,7 +21,7 @@ from winnow.store.marks import Batch
 
 
 @dataclass(frozen=True, slots=True)
-class How:
+class Manner:
     """How something is asked for: once, through which filter, by whom, and in which walk (None: in none)."""
 
     once: Once
@@ -30,7 +30,7 @@ class How:
     walk: int | None
 
 
-async def _how(
+async def _manner(
     once: DoneOnce,
     wanted: Wanted,
     actor: Actor,
@@ -38,36 +38,33 @@ async def _how(
         str | None,
         Header(pattern=r"^[1-9]\d{0,17}$", description="Number of the walk that it is a part of."),
     ] = None,
-) -> How:
-    return How(once, wanted, actor, int(winnow_walk) if winnow_walk else None)
+) -> Manner:
+    return Manner(once, wanted, actor, int(winnow_walk) if winnow_walk else None)
 
 
-Manner = Annotated[How, Depends(_how)]
+InManner = Annotated[Manner, Depends(_manner)]
 
 
-def act(desk: Desk, shoot_id: int, how: How, action: Callable[[Connection], Batch | None]) -> Marked:
+def act(desk: Desk, shoot_id: int, manner: Manner, action: Callable[[Connection], Batch | None]) -> Marked:
     """Does something that is journalled, once; tells who listens. Raises ProblemError for what rests in the pass that
     it is a part of: then nothing is done."""
-    wanted = how.wanted
+    wanted = manner.wanted
     with desk.database.transaction() as connection:
-        earlier = how.once.earlier(connection)
+        earlier = manner.once.earlier(connection)
         if earlier is None:
             batch = action(connection)
             if batch and wanted.show:
                 marks.note_seen(connection, batch.id, wanted.show)
-            if batch and how.walk is not None:
-                _in_walk(connection, shoot_id, how.walk, batch)
-            how.once.keep(connection, batch.id if batch else 0)
+            if batch and manner.walk is not None:
+                _in_walk(connection, shoot_id, manner.walk, batch)
+            manner.once.keep(connection, batch.id if batch else 0)
         else:
             batch = marks.batch(connection, earlier) if earlier else None
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
         last = last_actions(connection, shoot_id)
         shoot = shoots.get(connection, shoot_id)
         assert shoot is not None
-    if batch and batch.regroups:
-        desk.regroup(shoot_id)
-    elif batch:
-        desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision)
+    tell(desk, shoot_id, [batch] if batch else [])
     return Marked(
         frames=[
             FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
@@ -79,6 +76,17 @@ def act(desk: Desk, shoot_id: int, how: How, action: Callable[[Connection], Batc
         revision=shoot.revision,
         view=view_after(desk, shoot_id, wanted, now_marked),
     )
+
+
+def tell(desk: Desk, shoot_id: int, done: Sequence[Batch]) -> int:
+    """Tells who listens what was done, and brings groups up to date where they rest on it. Returns how many frames
+    were changed."""
+    if any(batch.regroups for batch in done):
+        desk.regroup(shoot_id)
+    elif done:
+        shoot = shoots.get(desk.database.connection(), shoot_id)
+        desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision if shoot else 0)
+    return len({frame_id for batch in done for frame_id in batch.frame_ids})
 
 
 def _in_walk(connection: Connection, shoot_id: int, walk_id: int, batch: Batch) -> None:

@@ -7,6 +7,7 @@ from typing import Annotated, TypeVar
 
 from fastapi import APIRouter, Query
 
+from winnow.api.acting import tell
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
 from winnow.api.models.base import Id, moment
@@ -14,7 +15,7 @@ from winnow.api.models.frames import FrameAddress
 from winnow.api.models.history import HistoryEntry, HistoryPage, OneAction, PointInTime, Stepped
 from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.store import frames, past, shoots
+from winnow.store import frames, past
 from winnow.store.marks import Batch
 from winnow.store.past import Entry, NotNowError
 
@@ -65,7 +66,7 @@ def go_to_point(desk: OnDesk, shoot: OfShoot, wish: PointInTime, once: DoneOnce,
             return Stepped(steps=0, frames=0)
         steps = _not_now(lambda: past.go_to(connection, shoot.id, wish.batch or 0, actor, now()))
         once.keep(connection, steps[-1].id if steps else 0)
-    return told(desk, shoot.id, steps)
+    return _stepped(desk, shoot.id, steps)
 
 
 @router.post("/take-back", responses=STEPPING)
@@ -76,7 +77,7 @@ def take_back(desk: OnDesk, shoot: OfShoot, wish: OneAction, once: DoneOnce, act
             return Stepped(steps=0, frames=0)
         batch = _not_now(lambda: past.take_back(connection, shoot.id, wish.batch, actor, now()))
         once.keep(connection, batch.id if batch else 0)
-    return told(desk, shoot.id, [batch] if batch else [])
+    return _stepped(desk, shoot.id, [batch] if batch else [])
 
 
 def _not_now(act: Callable[[], Done]) -> Done:
@@ -86,11 +87,6 @@ def _not_now(act: Callable[[], Done]) -> Done:
         raise ProblemError(Code.NOT_NOW, str(error)) from error
 
 
-def told(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
+def _stepped(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
     """How much was changed; who listens hears of it."""
-    if any(step.regroups for step in steps):
-        desk.regroup(shoot_id)
-    elif steps:
-        shoot = shoots.get(desk.database.connection(), shoot_id)
-        desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision if shoot else 0)
-    return Stepped(steps=len(steps), frames=len({i for step in steps for i in step.frame_ids}))
+    return Stepped(steps=len(steps), frames=tell(desk, shoot_id, steps))

@@ -11,8 +11,8 @@ from winnow.api.models.lists import ListColumn
 from winnow.api.problems import Code, ProblemError, answers
 from winnow.api.viewing import Wanted
 from winnow.core import lists as rules
-from winnow.formats.lists import ENDINGS, MEDIA_TYPES, Form, written
-from winnow.store import lists
+from winnow.formats.lists import ENDINGS, MEDIA_TYPES, Form
+from winnow.pipeline.lists import list_of
 
 router = APIRouter(prefix="/api", tags=["lists"])
 
@@ -39,12 +39,10 @@ def save_list(
     columns: Annotated[list[str], Query(max_length=50)] = [],  # noqa: B006
 ) -> Response:
     """The frames that pass a filter, in capture order, as a file."""
+    connection, census = desk.database.connection(), desk.census(shoot.id)
     try:
-        chosen = rules.columns_of(["name"] if form is Form.NAMES else columns)
+        text = list_of(connection, census, wanted.filter, wanted.labels, form, columns)
     except ValueError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
-    connection = desk.database.connection()
-    ids, _, _ = desk.census(shoot.id).look(connection, wanted.filter, wanted.labels)
-    rows = rules.table(lists.known(connection, ids), chosen, wanted.labels)
     headers = {"Content-Disposition": f'attachment; filename="frames.{ENDINGS[form]}"'}
-    return Response(written(form, chosen, rows), media_type=MEDIA_TYPES[form], headers=headers)
+    return Response(text, media_type=MEDIA_TYPES[form], headers=headers)

@@ -8,7 +8,7 @@ from typing import Literal
 
 from fastapi import APIRouter
 
-from winnow.api.acting import How, Manner, act, last_actions
+from winnow.api.acting import InManner, Manner, act, last_actions
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.grouping import GroupEdit, LeadWish, PointWish
 from winnow.api.models.marks import LastActions, Marked, MarkWish, StepWish
@@ -32,7 +32,7 @@ STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.OVERTAKEN)
 
 
 @router.post("/marks", responses=MARKING)
-def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: Manner) -> Marked:
+def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: InManner) -> Marked:
     """Sets marks on frames as one action, or a part of one, undone by one undo."""
     values: dict[Field, Value] = {}
     if wish.decision is not None:
@@ -83,7 +83,7 @@ def _turn(
     shoot: Shoot,
     wish: MarkWish,
     way: Literal["left", "right"],
-    manner: How,
+    manner: Manner,
 ) -> Marked:
     """Turns pictures on by a quarter, from however each of them stands."""
     names = frames.names(desk.database.connection(), wish.frame_ids[:1])
@@ -110,7 +110,7 @@ def _turn(
 
 
 @router.post("/keep-lead", responses=ARRANGING)
-def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: Manner) -> Marked:
+def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: InManner) -> Marked:
     """Keeps the frame that leads a group, and rejects the others if that is wished: one action."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     group = frames.group_of(desk.database.connection(), wish.frame_id)
@@ -137,7 +137,7 @@ def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: Manner) -> M
 
 
 @router.post("/groups", responses=ARRANGING)
-def edit_groups(desk: OnDesk, shoot: OfShoot, wish: GroupEdit, manner: Manner) -> Marked:
+def edit_groups(desk: OnDesk, shoot: OfShoot, wish: GroupEdit, manner: InManner) -> Marked:
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -158,7 +158,7 @@ def edit_groups(desk: OnDesk, shoot: OfShoot, wish: GroupEdit, manner: Manner) -
 
 
 @router.post("/point", responses=POINTING)
-def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: Manner) -> Marked:
+def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: InManner) -> Marked:
     """Says what matters in a frame, and in the others of its group where it is surely found again."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
@@ -192,13 +192,13 @@ def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: Manner) -> 
 
 
 @router.post("/undo", responses=STEPPING)
-def undo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: Manner) -> Marked:
+def undo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: InManner) -> Marked:
     """Takes the last action back, if it is the one that is meant."""
     return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, manner.actor))
 
 
 @router.post("/redo", responses=STEPPING)
-def redo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: Manner) -> Marked:
+def redo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: InManner) -> Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
     return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, manner.actor))
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from sqlite3 import Connection
 
 from fastapi import APIRouter
 
+from winnow.api.acting import tell
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
-from winnow.api.history import told
 from winnow.api.models import passes as models
 from winnow.api.models.base import Id, moment
 from winnow.api.models.passes import (
@@ -102,6 +103,12 @@ def order_passes(desk: OnDesk, wish: PassOrder) -> Passes:
     return list_passes(desk)
 
 
+@router.get("/passes/file", responses=answers())
+def export_passes(desk: OnDesk) -> PassesText:
+    """The person's passes as a file that others can read in; ours, where there are none yet."""
+    return PassesText(text=rules.written(passes.own(desk.database.connection()) or OURS))
+
+
 @router.post("/passes/import", responses=answers(*CHANGING, Code.CANNOT_BE_DONE))
 def import_passes(desk: OnDesk, wish: PassesText) -> PassesRead:
     """Takes passes in from a file, as far as they fit."""
@@ -148,7 +155,7 @@ def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, act
     if one is None:
         raise ProblemError(Code.CANNOT_BE_DONE, f"There is no pass called {wish.name}.")
     if wish.warned_first is not None:
-        one = rules.with_warned_first(one, wish.warned_first)
+        one = replace(one, warned_first=wish.warned_first)
     scope = _scope(desk, shoot.id, one)
     warned = set(_scope(desk, shoot.id, one, "warned"))
     with desk.database.transaction() as connection:
@@ -163,7 +170,7 @@ def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, act
             walk_id, batch = walks.begin(connection, shoot.id, one, asked, actor=actor, now=now())
             once.keep(connection, walk_id)
     if batch:
-        told(desk, shoot.id, [batch])
+        tell(desk, shoot.id, [batch])
     return _open(desk, shoot, walk_id)
 
 
@@ -225,8 +232,7 @@ def take_back_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id, once: DoneOnce, ac
             return TakenBack(frames=0, later=0)
         batch, later = walks.take_back(connection, _demand(connection, shoot, walk_id), actor, now())
         once.keep(connection, batch.id if batch else 0)
-    stepped = told(desk, shoot.id, [batch] if batch else [])
-    return TakenBack(frames=stepped.frames, later=later)
+    return TakenBack(frames=tell(desk, shoot.id, [batch] if batch else []), later=later)
 
 
 def _demand(connection: Connection, shoot: Shoot, walk_id: int) -> Walk:

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from winnow.api.acting import Manner, act
+from winnow.api.acting import InManner, act
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.base import Id
 from winnow.api.models.marks import Marked
@@ -83,7 +83,7 @@ def _told(counted: Counter[str | None]) -> list[HeldText]:
     f"{OF_SHOOT}/words",
     responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE),
 )
-def set_words(desk: OnDesk, shoot: OfShoot, wish: WordsWish, manner: Manner) -> Marked:
+def set_words(desk: OnDesk, shoot: OfShoot, wish: WordsWish, manner: InManner) -> Marked:
     """Changes words on frames as one action."""
     frame_ids = list(dict.fromkeys(wish.frame_ids))
     demand_frames_of(desk, shoot, frame_ids)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import asdict, dataclass, fields
 from enum import StrEnum
 from typing import Any, TypeVar
 
@@ -188,11 +188,6 @@ class Asked:
     decision: Decision
     warned: bool = False
     by_start: bool = False
-
-
-def with_warned_first(one: Pass, first: bool) -> Pass:
-    """The pass with frames of warnings first, or not."""
-    return replace(one, warned_first=first)
 
 
 def queue(one: Pass, frames: Sequence[Asked]) -> list[int]:

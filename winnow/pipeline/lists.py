@@ -1,11 +1,14 @@
-"""Lists of a shoot's frames without a server."""
+"""Lists of a shoot's frames, as files hold them; also without a server."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from sqlite3 import Connection
 
 from winnow.core import lists as rules
+from winnow.core.filters import FrameFilter
+from winnow.core.labels import LabelSet
 from winnow.core.sentence import parse
 from winnow.formats.lists import Form, written
 from winnow.store import labels, lists, shoots
@@ -25,6 +28,18 @@ def frame_list(data: Path, folder: Path, show: str, form: Form, columns: Sequenc
     if connection is None or shoot_id is None:
         raise NotKnownError(f"{folder} is no shoot that is known here: open it with winnow serve first.")
     named = labels.current(connection)
+    return list_of(connection, Census(shoot_id), parse(show, named), named, form, columns)
+
+
+def list_of(
+    connection: Connection,
+    census: Census,
+    wanted: FrameFilter,
+    named: LabelSet,
+    form: Form,
+    columns: Sequence[str],
+) -> str:
+    """The frames of a shoot that pass a filter as a list. Raises ValueError for a column that there is not."""
     chosen = rules.columns_of(["name"] if form is Form.NAMES else columns)
-    ids, _, _ = Census(shoot_id).look(connection, parse(show, named), named)
+    ids, _, _ = census.look(connection, wanted, named)
     return written(form, chosen, rules.table(lists.known(connection, ids), chosen, named))

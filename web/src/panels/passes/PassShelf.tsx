@@ -11,9 +11,6 @@ import { PassForm } from "./PassForm";
 
 type Pass = components["schemas"]["Pass"];
 
-/** Version of the form in which passes are written. */
-const VERSION = 1;
-
 /** All passes: those that come with Winnow can be copied, one's own changed, and which come in which order is said. */
 export function PassShelf({ onBack }: { onBack: () => void }) {
   const client = useQueryClient();
@@ -40,6 +37,11 @@ export function PassShelf({ onBack }: { onBack: () => void }) {
       setSaid(misfits.length ? [taken, "These did not fit:", ...misfits] : [taken]);
       void told.onSuccess();
     },
+  });
+  const keepFile = useMutation({
+    mutationFn: () => api.GET("/api/passes/file").then(unwrap),
+    onError: told.onError,
+    onSuccess: ({ text }) => saveFile("passes.json", text, "application/json"),
   });
   if (!passes) return null;
   if (draft) return <PassForm draft={draft} onDone={() => setDraft(null)} />;
@@ -116,17 +118,7 @@ export function PassShelf({ onBack }: { onBack: () => void }) {
       <div className="flex flex-wrap items-center gap-2 pt-4">
         <Button onClick={onBack}>Back</Button>
         <span className="flex-1" />
-        <Button
-          onClick={() =>
-            saveFile(
-              "passes.json",
-              `${JSON.stringify({ passes: (own.length ? own : ours).map((one) => ({ version: VERSION, ...one })) }, null, 2)}\n`,
-              "application/json",
-            )
-          }
-        >
-          Export {own.length ? "mine" : "these"}
-        </Button>
+        <Button onClick={() => keepFile.mutate()}>Export {own.length ? "mine" : "these"}</Button>
         <FileButton
           label="Import passes from a file"
           accept=".json,application/json"
