@@ -102,6 +102,19 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     ]
 
 
+def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -> None:
+    """Between the request for the page and its answer the address is written anew: it is not what the reload asked for."""
+    page.open(shoot_folder, "bench")
+    network = {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1}
+    page.driver.execute_cdp_cmd("Network.enable", {})
+    page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**network, "latency": 400})
+    page.press("n", "a", "d")
+    page.until_text("[data-testid=scope]", "WIN_0003")
+    page.driver.refresh()
+    page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**network, "latency": 0})
+    page.until_text("[data-testid=scope]", "WIN_0003")
+
+
 def test_rejects_disappear_as_one_goes_on(page: Page, shoot_folder: Path) -> None:
     """Opting out: with the filter on what is not rejected, a reject leaves when one goes on, by hand or by itself."""
     page.open(shoot_folder, "bench")

@@ -42,29 +42,38 @@ export function useHere(shootId: number, screen: string) {
     ];
     later();
     window.addEventListener("popstate", comeBack);
+    window.addEventListener("beforeunload", beginToLeave);
     window.addEventListener("pagehide", leave);
     return () => {
       clearTimeout(timer);
       for (const end of ends) end();
       window.removeEventListener("popstate", comeBack);
+      window.removeEventListener("beforeunload", beginToLeave);
       window.removeEventListener("pagehide", leave);
     };
   }, [shootId, screen]);
 }
 
-/** Where this tab was left, by the address that it had then: a reload comes back under that one. */
+/** Where this tab was left, by the addresses that it had then: a reload comes back under one of these. */
 const LEFT = "winnow.left";
 
+/** The address that a reload asks for. Until its answer is here this page goes on, and may rewrite its own. */
+let asked = "";
+
+function beginToLeave() {
+  asked = window.location.href;
+}
+
 function leave() {
-  const before = window.location.href;
+  const addresses = [asked, window.location.href];
   write();
-  sessionStorage.setItem(LEFT, JSON.stringify([before, window.location.search]));
+  sessionStorage.setItem(LEFT, JSON.stringify([addresses, window.location.search]));
 }
 
 /** The address, as it would be if all had been written in time. */
 function current(): string {
-  const [before, search] = JSON.parse(sessionStorage.getItem(LEFT) ?? "[]");
-  return before === window.location.href ? search : window.location.search;
+  const [addresses, search] = JSON.parse(sessionStorage.getItem(LEFT) ?? "[[]]");
+  return addresses.includes(window.location.href) ? search : window.location.search;
 }
 
 function read(search: string) {
