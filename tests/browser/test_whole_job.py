@@ -103,7 +103,7 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
 
 
 def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -> None:
-    """Between the request for the page and its answer the address is written anew: it is not what the reload asked for."""
+    """The address is written anew while the page is being fetched: it is not what the reload asked for."""
     page.open(shoot_folder, "bench")
     network = {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1}
     page.driver.execute_cdp_cmd("Network.enable", {})
