@@ -57,7 +57,7 @@ def save(path: Path, number: int = 0, second: int = 0, *, shift: int = 0, **tags
     path.parent.mkdir(parents=True, exist_ok=True)
     taken = f"2026:10:17 16:{second // 60:02d}:{second % 60:02d}"
     picture = ImageChops.offset(photograph(number), shift, 0)
-    picture.save(path, quality=88, exif=exif(taken, **tags))  # type: ignore[arg-type]
+    picture.save(path, quality=88, exif=exif(**{"taken": taken, **tags}))  # type: ignore[arg-type]
     return path
 
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from winnow import __version__
-from winnow.demo.layout import lay_out, start_over
+from winnow.demo.layout import lay_out, lay_out_card, start_over
 from winnow.formats.lists import Form
 
 if TYPE_CHECKING:
@@ -38,7 +38,7 @@ def data_folder(chosen: Path | None) -> Path:
 
 def default_roots() -> list[Path]:
     """Folders that may be browsed unless others are named: home, and where disks are mounted."""
-    return [Path.home(), *(p for p in map(Path, ("/media", "/mnt", "/Volumes")) if p.is_dir())]
+    return [Path.home(), *(p for p in map(Path, ("/media", "/run/media", "/mnt", "/Volumes")) if p.is_dir())]
 
 
 @app.command()
@@ -53,9 +53,14 @@ def serve(
         typer.Option(envvar="WINNOW_TOKEN", help="Access token, needed with another --host."),
     ] = None,
     no_secret: NoSecret = False,
+    volumes: Annotated[
+        list[Path] | None,
+        typer.Option(help="Folder in which cards turn up, besides the system's (repeatable)."),
+    ] = None,
 ) -> None:
     """Open shoots in the browser."""
-    run(folders or [], port, data_folder(data), root or default_roots(), host, token, not no_secret)
+    where = (data_folder(data), root or default_roots(), volumes or [])
+    run(folders or [], port, *where, host, token, not no_secret)
 
 
 @app.command()
@@ -77,7 +82,8 @@ def demo(
                 start_over(folder)
         except CannotServeError as error:
             _refuse(str(error))
-    run([lay_out(folder)], port, folder, [folder / "demo", *default_roots()], secret=not no_secret)
+    shoot, volumes = lay_out(folder), lay_out_card(folder)
+    run([shoot], port, folder, [folder / "demo", *default_roots()], [volumes], secret=not no_secret)
 
 
 @app.command()
@@ -146,6 +152,40 @@ def export(
 
 
 @app.command()
+def verify(
+    folder: Annotated[Path, typer.Argument(help="Folder that was copied from a card.")],
+) -> None:
+    """Hold a copy against the manifest beside it. Exits with 1 where files differ or are gone."""
+    from winnow.formats.bag import BagError
+    from winnow.handoff.verify import bag_around
+    from winnow.handoff.verify import verify as read_again
+
+    def show(done: int, total: int) -> None:
+        typer.echo(f"\r{f'read {done} of {total} files':<40}", err=True, nl=False)
+
+    try:
+        copied = bag_around(folder.resolve())
+        found = read_again(copied, show)
+    except (BagError, OSError) as error:
+        _refuse(str(error))
+    typer.echo("", err=True)
+    for path in found.changed:
+        typer.echo(f"changed: {path}")
+    for path in found.missing:
+        typer.echo(f"gone: {path}")
+    for path, reason in found.unreadable:
+        typer.echo(f"cannot be read: {path} ({reason})")
+    for path in found.tags:
+        typer.echo(f"changed: {path} (of the manifest itself)")
+    typer.echo(
+        f"{found.sound} of {found.sound + found.failed + len(found.sidecars)} files are as they were copied; "
+        f"{len(found.sidecars)} sidecars were written since, {len(found.more)} files were not part of the copy."
+    )
+    if not found.whole:
+        raise typer.Exit(1)
+
+
+@app.command()
 def bench(
     json: Annotated[Path | None, typer.Option(help="Write the figures as JSON too.")] = None,
     frames: Annotated[int, typer.Option(help="Frames of 24 megapixels to make.")] = 2000,
@@ -177,6 +217,7 @@ def run(
     port: int,
     data: Path,
     roots: list[Path],
+    volumes: list[Path],
     host: str = LOOPBACK,
     token: str | None = None,
     secret: bool = True,
@@ -195,7 +236,7 @@ def run(
     # serves.
     signal.signal(signal.SIGINT, signal.default_int_handler)
     try:
-        serve_shoots(folders, data, roots, Entrance(host, port, token, secret), typer.echo)
+        serve_shoots(folders, data, roots, volumes, Entrance(host, port, token, secret), typer.echo)
     except CannotServeError as error:
         _refuse(str(error))
 

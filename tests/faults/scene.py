@@ -23,7 +23,7 @@ from winnow.handoff.plan import make_plan
 from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.listing import list_shoot
-from winnow.store import frames, marks, plans, shoots
+from winnow.store import frame_files, frames, marks, plans, shoots
 from winnow.store.database import DATABASE, Database
 from winnow.store.plans import Plan, PlanKind
 from winnow.store.shoots import Shoot
@@ -76,7 +76,7 @@ class Scene:
         list_shoot(self.database, self.cache, inline, self.shoot)
         connection = self.database.connection()
         unread = [p for p in frames.pictures(connection, self.id) if p.stage == 0]
-        files = frames.files_of(connection, [p.frame_id for p in unread])
+        files = frame_files.files_of(connection, [p.frame_id for p in unread])
         heads = [
             tasks.HeadTask(
                 p.frame_id, p.path, p.below, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")

@@ -11,6 +11,7 @@ import threading
 import time
 from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -22,8 +23,9 @@ from winnow.api.desk import Desk
 from winnow.core.marks import Decision, Field
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
-from winnow.handoff import files
+from winnow.handoff import forward
 from winnow.handoff.apply import CUT_OFF
+from winnow.handoff.copying import Copied
 from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.kinds import holding_folder
 from winnow.handoff.plan import make_plan
@@ -120,14 +122,14 @@ def test_one_plan_at_a_time_and_other_shoots_go_on(desk: Desk, shoot: Shoot, tmp
     other = Shoot(desk, photographs.shoot(tmp_path / "shoots" / "Other"))
     going = threading.Event()
     plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "k")
-    real = files.copy
+    real = forward.copy
 
-    def slow(source: str, target: str, part: str, below: str | None) -> str:
+    def slow(*arguments: Any, **more: Any) -> Copied:
         assert going.wait(60)
-        return real(source, target, part, below)
+        return real(*arguments, **more)
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(files, "copy", slow)
+        patch.setattr(forward, "copy", slow)
         running = desk.runner.start(plan_id)
         until(lambda: shoot.read(plan_id).state is PlanState.APPLYING)
         with pytest.raises(PlanError, match="under way"):

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from winnow.core.pairing import Role, role_of
 from winnow.pipeline.scan import date_of, list_folder, mtime_of
-from winnow.store import frames, listing, shoots
+from winnow.store import frame_files, frames, listing, shoots
 from winnow.store.database import Database
 
 NOW = "2026-10-17T20:00:00.000+00:00"
@@ -77,7 +77,7 @@ def test_every_file_that_counts_is_listed_once_and_can_be_kept(
         every = [(1, frame) for frame in found.frames]
         assert listing.reconcile(connection, shoot_id, every, {}, 1) == len(every)
         assert listing.reconcile(connection, shoot_id, every, {}, 2) == 0
-    kept = frames.files_of(
+    kept = frame_files.files_of(
         database.connection(), [row["id"] for row in frames.summaries(database.connection(), shoot_id)]
     )
     paths = {file.path for of_frame in kept.values() for file in of_frame}

@@ -14,7 +14,7 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import Database, DatabaseTooNewError
-from winnow.store.frames import ListedFile, ListedFrame
+from winnow.store.frame_files import ListedFile, ListedFrame
 from winnow.store.settings import library as library_of
 
 NOW = "2026-10-17T20:00:00.000+00:00"

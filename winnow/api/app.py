@@ -16,6 +16,7 @@ from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
 from winnow.api import (
+    cards,
     clocks,
     events,
     evidence,
@@ -64,6 +65,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
     app.state.desk = desk
     for module in (
         shoots,
+        cards,
         filters,
         marks,
         words,

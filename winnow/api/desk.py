@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -16,6 +17,7 @@ from winnow.api.problems import Code, ProblemError
 from winnow.handoff.runner import Runner
 from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
+from winnow.pipeline.cards import Slots
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.locks import contains
@@ -59,10 +61,12 @@ class Desk:
     points: PointFinder
     roots: list[Path]
     library: str
+    slots: Slots
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
-    def set_up(cls, data: Path, roots: list[Path]) -> Desk:
+    def set_up(cls, data: Path, roots: list[Path], volumes: Sequence[Path] = ()) -> Desk:
+        """volumes: folders whose sub-folders count as volumes that may be cards, besides what the system mounts."""
         database = Database(data / DATABASE)
         cache = Cache(data / "cache")
         events = Events()
@@ -71,7 +75,9 @@ class Desk:
         with database.transaction() as connection:
             library = settings.library(connection, secrets.token_hex(8))
         real_roots = [r.resolve() for r in roots]
-        return cls(database, cache, events, engine, Runner(engine), finder, real_roots, library)
+        return cls(
+            database, cache, events, engine, Runner(engine), finder, real_roots, library, Slots(volumes)
+        )
 
     def start(self) -> None:
         self.engine.start()
@@ -108,6 +114,21 @@ class Desk:
                 "Start it with --root to allow another."
             )
         return found
+
+    def source(self, path: str) -> Path:
+        """A folder that files may come from: an allowed one, or one on a card. Raises FolderRefusedError."""
+        real = os.path.realpath(os.path.expanduser(path))
+        return Path(real) if self.slots.card_around(real) and os.path.isdir(real) else self.folder(path)
+
+    def demand_no_card(self, path: str) -> None:
+        """Nothing is ever written to a card. Raises ProblemError."""
+        card = self.slots.card_around(path)
+        if card is not None:
+            raise ProblemError(
+                Code.CANNOT_BE_DONE,
+                f"{display(path)} lies on the card {display(os.path.basename(card))}, to which nothing is written: "
+                "copy it to a disk, and do this there.",
+            )
 
     def is_inside(self, path: str) -> bool:
         """Whether what a path leads to lies within an allowed root."""

@@ -34,7 +34,7 @@ from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.intake import CRASHED
 from winnow.pipeline.workers import WorkerCrashedError
-from winnow.store import frames
+from winnow.store import frame_files, frames
 from winnow.store.database import display
 from winnow.store.frames import Picture
 
@@ -69,7 +69,7 @@ def get_frame(desk: OnDesk, frame_id: OfFrame) -> FrameDetails:
     connection = desk.database.connection()
     row = frames.details(connection, frame_id)
     assert row is not None
-    files = frames.files_of(connection, [frame_id])[frame_id]
+    files = frame_files.files_of(connection, [frame_id])[frame_id]
     wanted = {name: row[name] for name in FrameDetails.model_fields if name != "files"}
     return FrameDetails(
         **wanted,

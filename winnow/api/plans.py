@@ -31,9 +31,9 @@ from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.workers import WorkerCrashedError
-from winnow.store import frames, plans
+from winnow.store import frames, plans, shoots
 from winnow.store.database import display
-from winnow.store.plans import Plan, PlanState, StepState
+from winnow.store.plans import Plan, PlanKind, PlanState, StepState
 
 router = APIRouter(prefix="/api", tags=["plans"])
 
@@ -44,49 +44,72 @@ NAMES_SHOWN = 200
 CARRYING_OUT = answers(*PLAN_PROBLEMS, *CHANGING, Code.NOT_NOW, Code.BUSY)
 
 
-@router.post(
-    "/shoots/{shoot_id}/plans",
-    responses=answers(
-        *SHOOT_PROBLEMS,
-        *CHANGING,
-        Code.FRAME_UNKNOWN,
-        Code.PLAN_UNKNOWN,
-        Code.NOT_OF_THIS_SHOOT,
-        Code.BUSY,
-        Code.CANNOT_BE_DONE,
-        Code.FOLDER_REFUSED,
-        Code.FAILED,
-        Code.ENDING,
-    ),
+MAKING = answers(
+    *SHOOT_PROBLEMS,
+    *CHANGING,
+    Code.FRAME_UNKNOWN,
+    Code.PLAN_UNKNOWN,
+    Code.NOT_OF_THIS_SHOOT,
+    Code.BUSY,
+    Code.CANNOT_BE_DONE,
+    Code.FOLDER_REFUSED,
+    Code.FAILED,
+    Code.ENDING,
 )
+
+WRITING = (PlanKind.MOVE_KEEPERS, PlanKind.HOLD_REJECTS, PlanKind.BRING_BACK, PlanKind.WRITE_SIDECARS)
+"""Plans that change the folder of the shoot itself."""
+
+
+@router.post("/shoots/{shoot_id}/plans", responses=MAKING)
 def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> PlanView:
     """Works out a plan. Nothing is touched until it is applied."""
-    earlier = once.earlier(desk.database.connection())
-    if earlier is not None:
-        return _again(desk, earlier)
-    if desk.runner.busy(shoot.id):
-        raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended, or stop it.")
     if wish.mine:
         demand_frames_of(desk, shoot, [own.frame_id for own in wish.mine])
     try:
-        target = str(desk.allowed(wish.target)) if wish.target else None
-        mine = tuple((own.frame_id, Field(own.field)) for own in wish.mine)
-        wanted = Wish(
-            wish.kind,
-            target,
-            wish.with_marks,
-            wish.keep_folders,
-            mine,
-            wish.all_mine,
-            wish.show.strip(),
-            wish.into,
-            wish.only,
-            wish.naming.naming() if wish.naming else None,
-        )
-        order = Order(desk.database.path, shoot.id, wanted, now())
-        plan_id = desk.engine.run_apart(make_plan_apart, order).result()
+        wanted = wish_of(desk, wish)
     except FolderRefusedError as error:
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
+    except ValueError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
+    if wish.kind in WRITING:
+        for _, path in shoot.folders:
+            desk.demand_no_card(path)
+    return make_for(desk, shoot.id, wanted, once)
+
+
+def wish_of(desk: Desk, wish: PlanWish) -> Wish:
+    """What was asked for, with folders that may be used. Raises FolderRefusedError, ValueError."""
+    targets = [str(desk.allowed(path)) if path else None for path in (wish.target, wish.second)]
+    for path in targets:
+        if path:
+            desk.demand_no_card(path)
+    return Wish(
+        wish.kind,
+        targets[0],
+        wish.with_marks,
+        wish.keep_folders,
+        tuple((own.frame_id, Field(own.field)) for own in wish.mine),
+        wish.all_mine,
+        wish.show.strip(),
+        wish.into,
+        wish.only,
+        wish.naming.naming() if wish.naming else None,
+        targets[1],
+        str(desk.source(wish.source)) if wish.source else None,
+    )
+
+
+def make_for(desk: Desk, shoot_id: int, wish: Wish, once: Once) -> PlanView:
+    """The plan for a wish, or the one that the same request made before. Raises ProblemError."""
+    earlier = once.earlier(desk.database.connection())
+    if earlier is not None:
+        return _again(desk, earlier)
+    if desk.runner.busy(shoot_id):
+        raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended, or stop it.")
+    try:
+        order = Order(desk.database.path, shoot_id, wish, now())
+        plan_id = desk.engine.run_apart(make_plan_apart, order).result()
     except ValueError as error:  # PlanError too: what is wished for cannot be
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     except WorkerCrashedError as error:
@@ -139,13 +162,17 @@ def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
         return _view(desk, plan)
     if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: make a new one.")
-    if plan.target and not desk.is_inside(plan.target):
+    outside = next((target for target in plan.targets if not desk.is_inside(target)), None)
+    if outside:
         raise ProblemError(
             Code.NOT_NOW,
-            f"{display(plan.target)} leads out of the folders Winnow may open by now: make a new plan.",
+            f"{display(outside)} leads out of the folders Winnow may open by now: make a new plan.",
         )
     if plan.summary.get("blocked") and plan.state is PlanState.MADE:
         raise ProblemError(Code.NOT_NOW, plan.summary["blocked"])
+    if plan.kind is PlanKind.IMPORT:
+        with desk.database.transaction() as connection:
+            shoots.show(connection, plan.shoot_id)
     return _start(desk, plan, once, backwards=False)
 
 
@@ -206,6 +233,8 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
         kind=plan.kind,
         state=state,
         target=display(plan.target) if plan.target else None,
+        second=display(plan.targets[1]) if len(plan.targets) > 1 else None,
+        skipped=states.get(StepState.SKIPPED, 0),
         made_at=moment(plan.made_at),
         ended_at=moment(plan.ended_at) if plan.ended_at else None,
         error=plan.error if state is plan.state else CUT_OFF,

@@ -43,15 +43,20 @@ class Entrance:
 
 
 def serve_shoots(
-    folders: list[Path], data: Path, roots: list[Path], entrance: Entrance, say: Callable[[str], None]
+    folders: list[Path],
+    data: Path,
+    roots: list[Path],
+    volumes: list[Path],
+    entrance: Entrance,
+    say: Callable[[str], None],
 ) -> None:
     """Opens folders as shoots and serves until interrupted. Raises CannotServeError.
 
-    say: called with the address once it can be opened.
+    volumes: see `Desk.set_up`. say: called with the address once it can be opened.
     """
     with alone(data):
         try:
-            desk = Desk.set_up(data, [*roots, *folders])
+            desk = Desk.set_up(data, [*roots, *folders], volumes)
             opened = []
             for folder in folders:
                 try:

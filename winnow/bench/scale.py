@@ -27,7 +27,7 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Value
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import DATABASE, Database
-from winnow.store.frames import ListedFile, ListedFrame
+from winnow.store.frame_files import ListedFile, ListedFrame
 
 SIZES = {10_000: (5, 20), 50_000: (15, 60)}
 """Frames: bounds of a mark and of a view, ms."""

@@ -15,9 +15,8 @@ from typing import Annotated, Literal
 
 import typer
 
-from winnow.demo.layout import shipped_frames
-
 DCIM = "DCIM"
+SHIPPED = Path(__file__).with_name("shoot") / "frames"
 
 
 class Card:
@@ -25,10 +24,11 @@ class Card:
 
     def __init__(self, slot: Path, frames: Path | None = None) -> None:
         self.slot = slot.resolve()
-        self.frames = frames or shipped_frames()
+        self.frames = frames or SHIPPED
         self._bytes_per_s: float | None = None
         self._reads_left: int | None = None
-        self._watched = False
+        self._lies: dict[str, bytes | None] = {}
+        self._watched = self._busy = False
 
     def insert(self) -> Path:
         """Puts the card into its slot; returns the DCIM folder."""
@@ -61,6 +61,32 @@ class Card:
         self._bytes_per_s = bytes_per_s
         self._watch()
 
+    def misread_once(self, name: str) -> None:
+        """The first time that this process opens a file of that name, the card gives wrong bytes for it."""
+        self._lies[name] = None
+        self._watch()
+
+    def _misread(self, path: str) -> None:
+        file = Path(path)
+        if file.name not in self._lies:
+            return
+        right = self._lies[file.name]
+        if right is None:
+            right = self._lies[file.name] = file.read_bytes()
+            wrong = right[: len(right) // 2] + bytes(64) + right[len(right) // 2 + 64 :]
+            self._put(file, wrong)
+        else:
+            del self._lies[file.name]
+            self._put(file, right)
+
+    @staticmethod
+    def _put(file: Path, content: bytes) -> None:
+        stat = file.stat()
+        file.chmod(0o644)
+        file.write_bytes(content)
+        file.chmod(0o444)
+        os.utime(file, ns=(stat.st_atime_ns, stat.st_mtime_ns))
+
     def _watch(self) -> None:
         if not self._watched:
             self._watched = True
@@ -72,6 +98,12 @@ class Card:
         path = os.fsdecode(arguments[0])
         if not path.startswith(str(self.slot) + os.sep) or not os.path.isfile(path):
             return
+        if not self._busy:
+            self._busy = True
+            try:
+                self._misread(path)
+            finally:
+                self._busy = False
         if self._bytes_per_s:
             time.sleep(os.path.getsize(path) / self._bytes_per_s)
         if self._reads_left is not None:

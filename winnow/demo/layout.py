@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import shutil
+import tempfile
 from importlib import resources
 from pathlib import Path
 
+from winnow.demo import second_evening
+from winnow.demo.card import Card
 from winnow.demo.widen import widen
 from winnow.store import shoots
 from winnow.store.database import DATABASE, Database
 
 FOLDER_NAME = "Saltmarsh Kiln, open evening"
+VOLUMES, CARD_NAME = "volumes", "TARN II"
 
 
 def shipped_frames() -> Path:
@@ -30,9 +34,24 @@ def lay_out(data: Path) -> Path:
     return target
 
 
+def lay_out_card(data: Path) -> Path:
+    """A card with the frames of the next evening, made at the first call: the folder in which it turns up."""
+    volumes = data / "demo" / VOLUMES
+    slot = volumes / CARD_NAME
+    if not slot.exists():
+        with tempfile.TemporaryDirectory(dir=data) as folder:
+            frames = Path(folder) / "frames"
+            second_evening.make(shipped_frames(), frames)
+            Card(slot, frames).insert()
+    return volumes
+
+
 def start_over(data: Path) -> None:
     """Removes the working copy with everything known about it; other shoots stay."""
     database = Database(data / DATABASE)
     with database.transaction() as connection:
         shoots.forget(connection, (data / "demo" / FOLDER_NAME).resolve())
+    for folder in (data / "demo" / VOLUMES).rglob("*"):
+        if folder.is_dir():
+            folder.chmod(0o755)  # a card lets nobody write
     shutil.rmtree(data / "demo", ignore_errors=True)

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import errno
 import logging
+import os
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
-from winnow.handoff import files
+from winnow.handoff import copying, files
 from winnow.handoff.backward import Backward
 from winnow.handoff.forward import Forward
 from winnow.handoff.reach import Anchor, StoppedError, demand
@@ -162,14 +163,14 @@ def explained(plan: Plan, step: Step | None = None) -> Iterator[None]:
             f"{display(str(error.filename))} appeared after the plan was made and is not overwritten. "
             "Move it away and go on, or roll back."
         ) from error
-    except files.VerificationError as error:
+    except copying.VerificationError as error:
         raise StoppedError(
             f"{place}: {error.strerror}. The original is untouched. Check the disk, then go on or roll back."
         ) from error
     except OSError as error:
         demand(anchors)
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
-            where = display(step.target if step else plan.target or "")
+            where = display(os.path.dirname(error.filename or (step.target if step else plan.target or "")))
             message = f"The disk of {where} is full. Make room and go on, or roll back."
         elif error.errno in _OUT_OF_REACH:
             message = (

@@ -10,9 +10,11 @@ import errno
 import os
 from pathlib import Path
 
-from winnow.handoff import files
+from winnow.handoff import arrivals, files
+from winnow.handoff.copying import Place, copy
 from winnow.handoff.reach import Anchor, demand, demand_folder, make_folder
 from winnow.handoff.step_parts import (
+    ELSEWHERE,
     LeftError,
     bytes_at,
     changed,
@@ -21,6 +23,7 @@ from winnow.handoff.step_parts import (
     remove_empty,
     sidecar_put_back,
 )
+from winnow.pipeline.locks import contains
 from winnow.store import plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
@@ -60,8 +63,9 @@ class Backward:
         if not steps:
             return
         demand(self._anchors)
-        if plan.target and any(step.state is not StepState.BEGUN for step in steps):
-            demand_folder(plan.target)
+        if any(step.state is not StepState.BEGUN for step in steps):
+            for target in plan.targets:
+                demand_folder(target)
 
     def take(self, plan: Plan, step: Step) -> None:
         begun = step.state is StepState.BEGUN
@@ -80,8 +84,8 @@ class Backward:
             if step.action in MOVING:
                 assert step.source is not None
                 place = "held" if plan.kind is PlanKind.BRING_BACK else "shoot"
-                plans.file_moved(connection, plan.shoot_id, step.frame_id, step.target, step.source, place)
-            elif step.action is Action.WRITE and not begun and plan.kind is not PlanKind.COPY_KEEPERS:
+                plans.file_moved(connection, plan.shoot_id, step.frame, step.target, step.source, place)
+            elif step.action is Action.WRITE and not begun and plan.kind not in ELSEWHERE:
                 sidecar_put_back(connection, step)
 
     def _undo(self, plan: Plan, step: Step, begun: bool) -> None:
@@ -148,7 +152,7 @@ class Backward:
         try:
             files.rename(target, source)
         except files.OtherDiskError:
-            files.copy(target, source, part_name(step, beside=source))
+            copy(target, [Place(source, part_name(step, beside=source))])
             files.remove(target)
 
     def _link_back(self, plan: Plan, step: Step) -> None:
@@ -190,15 +194,16 @@ class Backward:
     def _demand_places(self, plan: Plan, begun: bool) -> None:
         """Before anything is concluded from a file that is not there."""
         demand(self._anchors)
-        if plan.target and not begun:
-            demand_folder(plan.target)
+        for target in plan.targets if not begun else ():
+            demand_folder(target)
 
     def finish(self, plan: Plan, steps: list[Step]) -> None:
-        if plan.target is None:
-            return
-        for folder in {os.path.dirname(step.target) for step in steps}:
-            while folder != plan.target and folder.startswith(plan.target + os.sep):
-                remove_empty(folder)
-                folder = os.path.dirname(folder)
-        if plan.kind is PlanKind.HOLD_REJECTS:
+        for target in plan.targets:
+            for folder in {os.path.dirname(step.target) for step in steps if contains(target, step.target)}:
+                while folder != target and contains(target, folder):
+                    remove_empty(folder)
+                    folder = os.path.dirname(folder)
+            if plan.kind is PlanKind.IMPORT:
+                arrivals.undo(target, plan, steps)
+        if plan.kind is PlanKind.HOLD_REJECTS and plan.target:
             remove_empty(plan.target, holding=True)

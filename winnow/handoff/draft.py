@@ -17,10 +17,10 @@ from winnow.core.words import spoken
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
-from winnow.store import frames, labels, marks
+from winnow.store import frame_files, frames, labels, marks
 from winnow.store.bases import Base
 from winnow.store.database import display
-from winnow.store.frames import ListedFile
+from winnow.store.frame_files import ListedFile
 from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
 
@@ -31,7 +31,8 @@ class PlanError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """What the person asked for. `target`: folder for keepers. `with_marks`: sidecars with the marks
+    """What the person asked for. `target`: folder for keepers; `second`: another that gets the same. `source`: of an
+    import, the folder on the card. `with_marks`: sidecars with the marks
     go along. `keep_folders`: the shoot's sub-folders are made again in the target. `mine`: (frame, field) where
     another program changed a sidecar and the person wants their own mark written; `all_mine`: wherever it did. Of
     copies and moves: `show`, which frames, as a sentence (empty: the keepers); `into`, a folder for each of what;
@@ -47,6 +48,8 @@ class Wish:
     into: Into = Into.NOTHING
     only: Role | None = None
     naming: Naming | None = None
+    second: str | None = None
+    source: str | None = None
 
     def fields_of(self, frame_id: int) -> frozenset[Field]:
         if self.all_mine:
@@ -74,10 +77,20 @@ class Draft:
     def roots(self) -> list[str]:
         return [path for _, path in self.shoot.folders]
 
+    @property
+    def reached(self) -> list[str]:
+        """The folders that must be there: of the shoot, or the card that it is to be made from."""
+        return [self.wish.source] if self.wish.source else self.roots
+
+    @property
+    def targets(self) -> list[str]:
+        """The folders that files go to."""
+        return [target for target in (self.target, self.wish.second) if target]
+
     def files_of(self, chosen: Sequence[int]) -> Iterable[tuple[int, list[ListedFile]]]:
         """Frames with their files as they lie on disk now. A frame that is not as it was listed is left out: its
         marks may be those of another picture."""
-        for frame_id, listed in frames.files_of(self.connection, chosen).items():
+        for frame_id, listed in frame_files.files_of(self.connection, chosen).items():
             if not listed:
                 continue
             now = self.disk.frame(listed)
@@ -95,8 +108,8 @@ class Draft:
 
 def travel(
     draft: Draft,
-    frame_id: int,
-    files: list[ListedFile],
+    frame_id: int | None,
+    files: Sequence[ListedFile],
     folder: str,
     action: Action,
     extra: str | None = None,
@@ -125,7 +138,6 @@ def travel(
         if action is Action.MOVE and os.path.islink(file.path):
             step.action, step.size = Action.LINK, 0
         draft.steps.append(step)
-    draft.frames += 1
     return renames
 
 

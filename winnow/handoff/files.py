@@ -1,4 +1,4 @@
-"""File operations that never overwrite and never lose: the only code that touches originals.
+"""File operations that never overwrite and never lose: with `copying` the only code that touches originals.
 
 A target is first written under a part name in its own folder, checked, and then takes its final name
 in one step that fails if the name is taken.
@@ -12,15 +12,9 @@ import os
 import shutil
 from pathlib import Path
 
-from winnow.formats.opening import create_plain, open_plain, open_regular, rewrite_plain
-
-BLOCK = 4 * 1024 * 1024
+from winnow.formats.opening import create_plain, open_regular, rewrite_plain
 
 _NO_LINKS = (errno.EPERM, errno.ENOTSUP, errno.EMLINK, errno.ENOSYS)
-
-
-class VerificationError(OSError):
-    """What was read back from the disk is not what was written."""
 
 
 class TargetTakenError(OSError):
@@ -44,55 +38,11 @@ def same_content(one: str, other: str) -> bool:
     return os.path.getsize(one) == os.path.getsize(other) and digest_of(one) == digest_of(other)
 
 
-def copy(source: str, target: str, part: str, below: str | None = None) -> str:
-    """Copies a file, verified by reading it back; returns its SHA-256.
-
-    below: folder that the source must really lie in (see `formats.opening`). part: name for the unfinished file, in
-    the target's folder, which must be there. Times, mode and extended attributes come along as far as the disk takes
-    them. Raises TargetTakenError, VerificationError or OSError; the source is never changed and no unfinished file
-    keeps the target's name.
-    """
-    _demand_free(target)
-    try:
-        digest = _write_part(source, part, below)
-        take_name(part, target)
-    except BaseException:
-        _remove(part)
-        raise
-    return digest
-
-
-def _write_part(source: str, part: str, below: str | None) -> str:
-    digest = hashlib.sha256()
-    with open_plain(source, below) as reader, create_plain(part) as writer:
-        while block := reader.read(BLOCK):
-            digest.update(block)
-            writer.write(block)
-        writer.flush()
-        os.fsync(writer.fileno())
-    shutil.copystat(source, part)
-    if digest_of(part, from_disk=True) != digest.hexdigest():
-        raise VerificationError(errno.EIO, "the copy reads back differently", part)
-    return digest.hexdigest()
-
-
-def attributes_lost(source: str, copied: str) -> list[str]:
-    """Extended attributes of a file that its copy does not have: some disks take none."""
-    if not hasattr(os, "listxattr"):
-        return []
-    try:
-        wanted = [name for name in os.listxattr(source) if name.startswith("user.")]
-        there = set(os.listxattr(copied)) if wanted else set()
-    except OSError:
-        there = set()
-    return [name for name in wanted if name not in there]
-
-
 def write(content: bytes, target: str, part: str, *, replacing: bool) -> None:
     """Puts `content` at `target` in one step; a file that is replaced hands on its mode and attributes. Without
     `replacing`, raises TargetTakenError where a file is there."""
     if not replacing:
-        _demand_free(target)
+        demand_free(target)
     try:
         with create_plain(part) as writer:
             writer.write(content)
@@ -129,7 +79,7 @@ def put_back(content: bytes, target: str, part: str) -> None:
 def rename(source: str, target: str) -> None:
     """Moves a file by its name alone, never over another. Raises TargetTakenError, or OtherDiskError where the
     system cannot (another disk, or another mount of the same)."""
-    _demand_free(target)
+    demand_free(target)
     try:
         take_name(source, target)
     except OSError as error:
@@ -187,7 +137,8 @@ def is_reservation(path: str, size: int) -> bool:
     return size > 0 and os.path.isfile(path) and os.path.getsize(path) == 0
 
 
-def _demand_free(target: str) -> None:
+def demand_free(target: str) -> None:
+    """Raises TargetTakenError where a file is there."""
     if os.path.lexists(target):
         raise TargetTakenError(errno.EEXIST, "the name is taken", target)
 

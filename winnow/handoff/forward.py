@@ -5,12 +5,15 @@ from __future__ import annotations
 import errno
 import json
 import os
+from collections.abc import Sequence
 from pathlib import Path
 
 from winnow.core.marks import Marks
-from winnow.handoff import files, recheck
+from winnow.handoff import arrivals, files, recheck
+from winnow.handoff.copying import Place, SourceError, attributes_lost, copy
 from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
 from winnow.handoff.step_parts import (
+    ELSEWHERE,
     PLACES,
     LeftError,
     bytes_at,
@@ -25,6 +28,9 @@ from winnow.store import plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
 
+SAMPLE = 20
+"""So many files tell whether it is the same card."""
+
 
 class Forward:
     """Doing the steps. A file that moves to another disk is copied first; the originals go when all copies are
@@ -38,6 +44,7 @@ class Forward:
         self.database = database
         self._anchors: list[Anchor] = []
         self._frames: dict[int, list[Step]] = {}
+        self._copies: dict[str, list[Step]] = {}
         self._rests_on: dict[int, Marks] = {}
 
     def outdated(self, plan: Plan, steps: list[Step]) -> list[str]:
@@ -49,13 +56,18 @@ class Forward:
 
     def ordered(self, steps: list[Step]) -> list[Step]:
         for step in steps:
-            self._frames.setdefault(step.frame_id, []).append(step)
+            if step.frame_id is not None:
+                self._frames.setdefault(step.frame_id, []).append(step)
+            if step.action is Action.COPY and step.source:
+                self._copies.setdefault(step.source, []).append(step)
         return [step for step in steps if step.state in (StepState.WAITING, StepState.BEGUN)]
 
     def prepare(self, plan: Plan, steps: list[Step]) -> None:
         self._anchors = [Anchor(*anchor) for anchor in plan.anchors]
         self._rests_on = plans.rests_on(self.database.connection(), plan.id)
         demand(self._anchors)
+        if plan.kind is PlanKind.IMPORT:
+            _demand_same_card(steps)
         if plan.kind is not PlanKind.HOLD_REJECTS or plan.target is None:
             return
         marker = Path(plan.target) / HOLDING_MARKER
@@ -72,35 +84,36 @@ class Forward:
 
     def take(self, plan: Plan, step: Step) -> None:
         """Does one step, or leaves it for a reason."""
-        if step.state is StepState.LEFT:
-            return
-        steps = self._frames[step.frame_id]
+        if step.state in (StepState.LEFT, StepState.DONE):
+            return  # with another of its frame, or with the copy to the other folder
+        steps = [step] if step.frame_id is None else self._frames[step.frame_id]
         if all(s.state is StepState.WAITING for s in steps):
             reason = recheck.frame_changed(
                 self.database.connection(), plan, step.frame_id, steps, self._rests_on
             )
             if reason:
                 # Its files stay together, so none of them is touched.
-                for one in steps:
-                    self._set(one, StepState.LEFT, reason=reason)
+                self._set(steps, StepState.LEFT, reason=reason)
                 return
         try:
             self._do(plan, step)
         except LeftError as error:
-            self._set(step, StepState.LEFT, reason=str(error))
+            self._set([step], StepState.LEFT, reason=str(error))
 
     def _do(self, plan: Plan, step: Step) -> None:
-        if step.state is StepState.WAITING:
-            if step.action is not Action.WRITE and os.path.lexists(step.target):
-                raise files.TargetTakenError(errno.EEXIST, "the name is taken", step.target)
-            make_folder(os.path.dirname(step.target), self._anchors)
-            self._set(step, StepState.BEGUN)
-            resumed = False
-        else:
-            resumed = True
+        together = [step]
+        resumed = step.state is not StepState.WAITING
+        if not resumed:
+            if step.action is Action.COPY and step.source:
+                together = [s for s in self._copies[step.source] if s.state is StepState.WAITING]
+            for one in together:
+                if step.action is not Action.WRITE and os.path.lexists(one.target):
+                    raise files.TargetTakenError(errno.EEXIST, "the name is taken", one.target)
+                make_folder(os.path.dirname(one.target), self._anchors)
+            self._set(together, StepState.BEGUN)
         match step.action:
             case Action.COPY:
-                self._done(plan, step, self._copy(step, resumed))
+                self._copy(plan, together, resumed)
             case Action.MOVE:
                 self._move(plan, step, resumed)
             case Action.LINK:
@@ -110,15 +123,33 @@ class Forward:
                 self._write(step)
                 self._done(plan, step)
 
-    def _copy(self, step: Step, resumed: bool) -> str:
+    def _copy(self, plan: Plan, steps: Sequence[Step], resumed: bool) -> None:
+        """Copies a file to where each of the steps takes it; steps that go on with what was begun come one by one."""
+        step = steps[0]
         assert step.source is not None
         self._demand_source(step)
         if resumed:
             self._clear_unfinished(step)
             if os.path.lexists(step.target) and files.same_content(step.source, step.target):
-                return files.digest_of(step.target)
-        make_folder(os.path.dirname(step.target), self._anchors)
-        return files.copy(step.source, step.target, part_name(step), self._root_of(step.source))
+                self._set([step], StepState.DONE, digest=files.digest_of(step.target))
+                return
+        for one in steps:
+            make_folder(os.path.dirname(one.target), self._anchors)
+        places = [Place(one.target, part_name(one)) for one in steps]
+        from_card = plan.kind is PlanKind.IMPORT
+        try:
+            copied = copy(step.source, places, self._root_of(step.source), twice=from_card)
+        except SourceError as error:
+            demand(self._anchors)
+            if not from_card:
+                raise
+            raise LeftError(
+                f"{display(step.source)} cannot be read ({error.strerror}). Try another reader, and make a new plan "
+                "for what is missing."
+            ) from error
+        remark = f"It was read wrongly at first, and copied {copied.tries} times until all agreed."
+        said = remark if copied.tries > 1 else None
+        self._set(steps, StepState.DONE, digest=copied.digest, reason=said)
 
     def _root_of(self, path: str) -> str | None:
         """The place of this plan that a file lies in, by its name."""
@@ -142,7 +173,7 @@ class Forward:
                     files.remove(source)
                     self._done(plan, step)
                 elif files.same_content(source, step.target):
-                    self._set(step, StepState.COPIED, digest=files.digest_of(step.target))
+                    self._set([step], StepState.COPIED, digest=files.digest_of(step.target))
                 else:
                     raise files.TargetTakenError(errno.EEXIST, "the name is taken", step.target)
                 return
@@ -150,10 +181,10 @@ class Forward:
         try:
             files.rename(source, step.target)
         except files.OtherDiskError:
-            digest = files.copy(source, step.target, part_name(step), self._root_of(source))
-            lost = files.attributes_lost(source, step.target)
+            copied = copy(source, [Place(step.target, part_name(step))], self._root_of(source))
+            lost = attributes_lost(source, step.target)
             remark = f"That disk does not keep its attributes: {', '.join(lost)}." if lost else None
-            self._set(step, StepState.COPIED, digest=digest, reason=remark)
+            self._set([step], StepState.COPIED, digest=copied.digest, reason=remark)
             return
         self._done(plan, step)
 
@@ -195,28 +226,32 @@ class Forward:
         if os.path.lexists(step.target) and files.is_reservation(step.target, step.size):
             os.unlink(step.target)
 
-    def _done(self, plan: Plan, step: Step, digest: str | None = None) -> None:
+    def _done(self, plan: Plan, step: Step) -> None:
         with self.database.transaction() as connection:
             base = None
             if step.action in MOVING:
                 assert step.source is not None
                 plans.file_moved(
-                    connection, plan.shoot_id, step.frame_id, step.source, step.target, PLACES[plan.kind]
+                    connection, plan.shoot_id, step.frame, step.source, step.target, PLACES[plan.kind]
                 )
-            elif step.action is Action.WRITE and plan.kind is not PlanKind.COPY_KEEPERS:
+            elif step.action is Action.WRITE and plan.kind not in ELSEWHERE:
                 base = sidecar_written(connection, plan.id, step)
-            plans.set_step(connection, step, StepState.DONE, digest=digest, reason=step.reason, base=base)
+            plans.set_step(connection, step, StepState.DONE, reason=step.reason, base=base)
 
     def _set(
-        self, step: Step, state: StepState, digest: str | None = None, reason: str | None = None
+        self, steps: Sequence[Step], state: StepState, digest: str | None = None, reason: str | None = None
     ) -> None:
         with self.database.transaction() as connection:
-            plans.set_step(connection, step, state, digest=digest, reason=reason)
+            for step in steps:
+                plans.set_step(connection, step, state, digest=digest, reason=reason)
 
     def finish(self, plan: Plan, steps: list[Step]) -> None:
         for step in steps:
             if step.state is StepState.COPIED:
                 self._let_original_go(plan, step)
+        if plan.kind is PlanKind.IMPORT:
+            for target in plan.targets:
+                arrivals.close(target, plan, steps)
         if plan.kind is PlanKind.BRING_BACK:
             for step in steps:
                 if step.source:
@@ -228,12 +263,23 @@ class Forward:
         demand(self._anchors)
         if not os.path.lexists(step.target):
             reason = f"{gone(step.target)} The original was not touched."
-            self._set(step, StepState.LEFT, reason=reason)
+            self._set([step], StepState.LEFT, reason=reason)
             return
         if os.path.lexists(step.source):
             if recheck.source_changed(step):
                 reason = f"{display(step.source)} changed while it was copied: it and the copy both stay."
-                self._set(step, StepState.LEFT, reason=reason)
+                self._set([step], StepState.LEFT, reason=reason)
                 return
             files.remove(step.source)
         self._done(plan, step)
+
+
+def _demand_same_card(steps: Sequence[Step]) -> None:
+    """Cards are called alike, and their files too: raises StoppedError where another one was put in."""
+    sample = [step for step in steps if step.action is Action.COPY and step.source][:SAMPLE]
+    others = [s for s in sample if not os.path.lexists(s.source or "") or recheck.source_changed(s)]
+    if sample and len(others) == len(sample):
+        raise StoppedError(
+            "This is another card than the one that the plan was made for: its files are not those. Put that one in "
+            "and go on, or make a new plan for this one."
+        )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Sequence
+from itertools import product
 from sqlite3 import Connection
 
 from winnow.core.file_names import Naming, names, renamed
@@ -20,8 +21,8 @@ from winnow.pipeline.scan import HOLDING_MARKER
 from winnow.store import bases, frames, labels, lists, marks, plans, words
 from winnow.store.census import Census
 from winnow.store.database import display
-from winnow.store.frames import ListedFile
-from winnow.store.plans import Action, PlanKind
+from winnow.store.frame_files import ListedFile
+from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
 
 
@@ -29,16 +30,19 @@ def _keepers(draft: Draft) -> None:
     wish = draft.wish
     if not wish.target:
         raise PlanError("Choose the folder that the keepers go to.")
-    target = draft.target = os.path.abspath(wish.target)
-    for root in draft.roots:
-        if inside(target, root):
+    draft.target = os.path.abspath(wish.target)
+    for place, root in product(draft.targets, draft.roots):
+        if inside(place, root):
             raise PlanError(
-                f"{display(target)} lies inside the shoot, where the copies would come up as frames "
+                f"{display(place)} lies inside the shoot, where the copies would come up as frames "
                 "again: choose a folder outside."
             )
+    demand_apart(draft)
     action = Action.COPY if wish.kind is PlanKind.COPY_KEEPERS else Action.MOVE
     if wish.only and action is Action.MOVE:
         raise PlanError("A move takes all files of a frame along: copy the files of one kind instead.")
+    if wish.second and action is Action.MOVE:
+        raise PlanError("A move goes to one folder: copy to two instead.")
     chosen = frames_of(draft.connection, draft.shoot.id, wish.show)
     folders, bases_of = (
         folders_of(draft.connection, chosen, wish.into),
@@ -55,12 +59,16 @@ def _keepers(draft: Draft) -> None:
             continue
         root = _root_of(files[0].path, draft.roots)
         below = os.path.relpath(os.path.dirname(files[0].path), root) if wish.keep_folders else "."
-        folder = os.path.normpath(os.path.join(target, folders.get(frame_id, ""), below))
         extra = draft.disk.sidecar_for(files) if wish.with_marks else None
-        wanted = _wanted(files, extra, bases_of.get(frame_id))
-        renames = travel(draft, frame_id, files, folder, action, extra, wanted)
-        if extra:
-            add_marks(draft, frame_id, files, extra, renames[extra], marked[frame_id], action, known)
+        wanted = wanted_names(files, extra, bases_of.get(frame_id))
+        before = len(draft.steps)
+        for place in draft.targets:
+            folder = os.path.normpath(os.path.join(place, folders.get(frame_id, ""), below))
+            renames = travel(draft, frame_id, files, folder, action, extra, wanted)
+            if extra:
+                add_marks(draft, frame_id, files, extra, renames[extra], marked[frame_id], action, known)
+        draft.steps[before:] = side_by_side(draft.steps[before:])
+        draft.frames += 1
     if without:
         kind = "RAW" if wish.only is Role.RAW else "JPEG"
         draft.warnings.append(f"{without} of the frames have no {kind} and are left out.")
@@ -80,7 +88,23 @@ def new_names(
         raise PlanError(str(error)) from error
 
 
-def _wanted(files: Sequence[ListedFile], extra: str | None, new: str | None) -> dict[str, str] | None:
+def demand_apart(draft: Draft) -> None:
+    """Two copies in one place are one. Raises PlanError."""
+    if draft.target and draft.wish.second:
+        pair = (draft.target, draft.wish.second)
+        if inside(*pair) or inside(*reversed(pair)) or pair[0] == pair[1]:
+            raise PlanError(
+                "The second copy would lie in the first: choose another folder, best on another disk."
+            )
+
+
+def side_by_side(steps: Sequence[Step]) -> list[Step]:
+    """Steps that copy the same file to two places one after the other: it is read once for both."""
+    places = {step.source: place for place, step in reversed(list(enumerate(steps)))}
+    return sorted(steps, key=lambda step: places[step.source])
+
+
+def wanted_names(files: Sequence[ListedFile], extra: str | None, new: str | None) -> dict[str, str] | None:
     """The new name of each file of a frame, and of the sidecar that it will have."""
     if new is None:
         return None
@@ -123,6 +147,7 @@ def _hold(draft: Draft) -> None:
         below = os.path.relpath(os.path.dirname(files[0].path), root)
         folder = os.path.normpath(os.path.join(holding[root], below))
         travel(draft, frame_id, files, folder, Action.MOVE)
+        draft.frames += 1
     parent = anchor_of(draft.target).path
     if not os.access(parent, os.W_OK):
         raise PlanError(
@@ -162,6 +187,7 @@ def _bring_back(draft: Draft) -> None:
             continue
         wanted = {path: os.path.basename(origin or path) for path, origin in origins.items()}
         travel(draft, frame_id, files, os.path.dirname(first), Action.MOVE, wanted=wanted)
+        draft.frames += 1
 
 
 def _sidecars(draft: Draft) -> None:

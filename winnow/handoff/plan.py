@@ -8,17 +8,20 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from sqlite3 import Connection
 
 from winnow.handoff.draft import Draft, PlanError, Wish, fit_links
+from winnow.handoff.from_card import take_in
 from winnow.handoff.kinds import MAKERS
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import UnreachableError
+from winnow.pipeline.locks import contains
 from winnow.store import plans, shoots
 from winnow.store.database import Database, display
-from winnow.store.plans import Action, PlanState, Step
+from winnow.store.plans import Action, PlanKind, PlanState, Step, StepState
 
 SPACE_MARGIN = 64 * 1024 * 1024
 EXAMPLES = 200
@@ -32,27 +35,28 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str) -> int:
     if shoot is None:
         raise PlanError("This shoot is not known any more.")
     _refuse_second(connection, shoot_id)
-    for _, root in shoot.folders:
+    draft = Draft(shoot, wish, connection)
+    for root in draft.reached:
         if not os.path.isdir(root):
             raise PlanError(f"{display(root)} cannot be reached: connect its disk first.")
-    draft = Draft(shoot, wish, connection)
     try:
-        MAKERS[wish.kind](draft)
+        (take_in if wish.kind is PlanKind.IMPORT else MAKERS[wish.kind])(draft)
     except UnreachableError as error:
         raise PlanError(str(error)) from error
     fit_links(draft)
+    meant = [step for step in draft.steps if step.state is StepState.WAITING]
     summary = {
         "frames": draft.frames,
-        "files": len(draft.steps),
-        "bytes": sum(step.size for step in draft.steps),
+        "files": len(meant),
+        "bytes": sum(step.size for step in meant),
         "renamed": [{"old": old, "new": new} for old, new in draft.renamed[:EXAMPLES]],
         "renamed_count": len(draft.renamed),
         "warnings": draft.warnings[:EXAMPLES],
         "conflicts": draft.conflicts[:EXAMPLES],
         "conflict_count": len(draft.conflicts),
-        "blocked": _blocked(draft),
+        "blocked": _blocked(draft, meant),
     }
-    places = [*draft.roots, *([draft.target] if draft.target else [])]
+    places = [*draft.reached, *draft.targets]
     anchors = [(anchor.path, anchor.mount) for anchor in map(anchor_of, places)]
     with database.transaction() as connection:
         _refuse_second(connection, shoot_id)
@@ -94,23 +98,25 @@ def _refuse_second(connection: Connection, shoot_id: int) -> None:
             raise PlanError("A plan of this shoot is stopped half way: go on with it or roll it back.")
 
 
-def _blocked(draft: Draft) -> str | None:
+def _blocked(draft: Draft, meant: Sequence[Step]) -> str | None:
     """Why the plan cannot be applied as things are, or None."""
-    if not draft.steps:
+    if not meant:
         return "There is nothing to do."
-    if draft.target is None:
-        return None
-    parent = Path(anchor_of(draft.target).path)
-    if not os.access(parent, os.W_OK):
-        return f"{display(parent)} does not let you write: choose another folder."
-    device = os.stat(parent).st_dev
-    needed = sum(step.size for step in draft.steps if not _is_rename(step, device))
-    free = shutil.disk_usage(parent).free
-    if needed and needed + SPACE_MARGIN > free:
-        return (
-            f"{needed / 1e9:.1f} GB are needed and {free / 1e9:.1f} GB are free on that disk: "
-            "make room or choose another."
-        )
+    needed: dict[int, tuple[str, int]] = {}
+    for target in draft.targets:
+        parent = anchor_of(target).path
+        if not os.access(parent, os.W_OK):
+            return f"{display(parent)} does not let you write: choose another folder."
+        device = os.stat(parent).st_dev
+        size = sum(s.size for s in meant if contains(target, s.target) and not _is_rename(s, device))
+        needed[device] = (parent, size + needed.get(device, ("", 0))[1])
+    for parent, size in needed.values():
+        free = shutil.disk_usage(parent).free
+        if size and size + SPACE_MARGIN > free:
+            return (
+                f"{size / 1e9:.1f} GB are needed and {free / 1e9:.1f} GB are free on the disk of "
+                f"{display(parent)}: make room or choose another."
+            )
     return None
 
 

@@ -12,7 +12,7 @@ from winnow.core.pairing import Role
 from winnow.handoff.kinds import frames_of
 from winnow.handoff.standing import Standing
 from winnow.pipeline.scan import mtime_of
-from winnow.store import frames, marks, plans
+from winnow.store import frame_files, frames, marks, plans
 from winnow.store.database import display
 from winnow.store.plans import Action, Plan, PlanKind, Step
 
@@ -33,11 +33,12 @@ def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> li
     found = _marks_changed(connection, plan, then)
     by_frame: dict[int, list[Step]] = {}
     for step in steps:
-        by_frame.setdefault(step.frame_id, []).append(step)
+        if step.frame_id is not None:
+            by_frame.setdefault(step.frame_id, []).append(step)
         changed = source_changed(step)
         if changed:
             found.append(changed)
-    if plan.kind is not PlanKind.WRITE_SIDECARS:
+    if plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT):
         found += _sidecars_appeared(connection, by_frame)
     if len(found) > SHOWN:
         found = [*found[:SHOWN], f"… and {len(found) - SHOWN} more."]
@@ -45,11 +46,18 @@ def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> li
 
 
 def frame_changed(
-    connection: Connection, plan: Plan, frame_id: int, steps: Sequence[Step], then: Mapping[int, Marks]
+    connection: Connection,
+    plan: Plan,
+    frame_id: int | None,
+    steps: Sequence[Step],
+    then: Mapping[int, Marks],
 ) -> str | None:
-    """Why a frame whose steps are all still to be done is not to be touched as planned, or None."""
-    now = marks.current(connection, [frame_id])[frame_id]
-    reason = _mark_changed(plan, _name(connection, frame_id), then.get(frame_id), now)
+    """Why a frame whose steps are all still to be done is not to be touched as planned, or None. frame_id: None for
+    a file that is no frame yet."""
+    reason = None
+    if frame_id is not None:
+        now = marks.current(connection, [frame_id])[frame_id]
+        reason = _mark_changed(plan, _name(connection, frame_id), then.get(frame_id), now)
     return reason or next((changed for changed in map(source_changed, steps) if changed), None)
 
 
@@ -75,7 +83,7 @@ def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]
         reason = _mark_changed(plan, _name(connection, frame_id), before, now[frame_id])
         if reason:
             found.append(reason)
-    more = set(_chosen(connection, plan)) - set(then)
+    more = set(_chosen(connection, plan)) - set(then) if plan.kind is not PlanKind.IMPORT else set()
     names = ", ".join(_name(connection, frame_id) for frame_id in sorted(more)[:3])
     if more:
         found.append(f"{len(more)} more frame(s) belong to it now: {names}{', …' if len(more) > 3 else ''}.")
@@ -89,7 +97,7 @@ def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> st
         return f"{name} was marked differently after the plan was made."
     if not show and wanted is not None and now.decision is not wanted:
         return f"{name} is no longer {_NOUNS[wanted]}."
-    written = plan.kind is PlanKind.WRITE_SIDECARS or (
+    written = plan.kind in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT) or (
         wanted is Decision.KEEP and plan.wish.get("with_marks", True)
     )
     if written and before is not None and now != before:
@@ -113,7 +121,7 @@ def _chosen(connection: Connection, plan: Plan) -> list[int]:
 def _sidecars_appeared(connection: Connection, by_frame: Mapping[int, Sequence[Step]]) -> list[str]:
     disk = Standing()
     found = []
-    for frame_id, files in frames.files_of(connection, by_frame).items():
+    for frame_id, files in frame_files.files_of(connection, by_frame).items():
         planned = {path for step in by_frame[frame_id] for path in (step.source, step.target)}
         for file in disk.frame(files).files:
             if file.role == Role.SIDECAR and file.path not in planned:

@@ -18,6 +18,8 @@ from winnow.store.plans import Plan, PlanKind, PlanState
 log = logging.getLogger(__name__)
 
 REPORT_EVERY_S = 0.2
+LIST_EVERY_S = 3.0
+"""So often what has come in is listed, to be worked with while the rest comes."""
 AT_ONCE = 4
 """Plans of as many shoots run beside each other."""
 
@@ -82,20 +84,25 @@ class Runner:
 
     def _run(self, running: _Running, backwards: bool) -> PlanState:
         plan, database, events = running.plan, self.engine.database, self.engine.events
-        last = 0.0
+        last = listed = 0.0
 
         def report(done: int, total: int) -> None:
-            nonlocal last
+            nonlocal last, listed
             if time.monotonic() - last > REPORT_EVERY_S or done == total:
                 last = time.monotonic()
                 events.publish("plan", plan_id=plan.id, shoot_id=plan.shoot_id, done=done, total=total)
+            if plan.kind is PlanKind.IMPORT and done and time.monotonic() - listed > LIST_EVERY_S:
+                listed = time.monotonic()
+                self.engine.open(plan.shoot_id)
 
         run = applying.reverse if backwards else applying.apply
         state = plan.state
         try:
             shoot = shoots.get(database.connection(), plan.shoot_id)
             places = [path for _, path in shoot.folders] if shoot else []
-            with self.engine.folders.holding([*places, *([plan.target] if plan.target else [])]):
+            # What comes in is listed while it comes: nobody waits for an import.
+            held = [] if plan.kind is PlanKind.IMPORT else [*places, *plan.targets]
+            with self.engine.folders.holding(held):
                 state = run(database, plan.id, report=report, stop=lambda: running.stop)
         except StoppedError as error:
             log.warning("plan %d: %s", plan.id, error)
@@ -105,7 +112,9 @@ class Runner:
         finally:
             with self._lock:
                 self._running.pop(plan.id, None)
-        if backwards or plan.kind is PlanKind.BRING_BACK:
+        if plan.kind is PlanKind.IMPORT:
+            self.engine.open(plan.shoot_id, asked=True)  # once more, if it is being listed just now
+        elif backwards or plan.kind is PlanKind.BRING_BACK:
             # Frames that are in the shoot again may never have been prepared.
             self.engine.open(plan.shoot_id)
         shoot = shoots.get(database.connection(), plan.shoot_id)

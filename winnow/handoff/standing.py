@@ -11,7 +11,7 @@ from winnow.core.naming import TakenNames, fold
 from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name, split_name
 from winnow.pipeline.scan import mtime_of
 from winnow.store.database import display
-from winnow.store.frames import ListedFile
+from winnow.store.frame_files import ListedFile
 
 
 class UnreachableError(OSError):

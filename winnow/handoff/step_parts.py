@@ -27,6 +27,10 @@ PLACES = {
 """Where a plan that moves files takes their frames."""
 
 
+ELSEWHERE = (PlanKind.COPY_KEEPERS, PlanKind.IMPORT)
+"""Plans that write sidecars beside copies, which are no files of the frame that is known."""
+
+
 class LeftError(Exception):
     """This step cannot be done, the others can; the message says why."""
 
@@ -72,11 +76,11 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
     for the properties in which theirs was left. Returns the base it had before, as JSON."""
     assert step.content is not None
     path = step.target
-    known = bases.of_frame(connection, step.frame_id)
+    known = bases.of_frame(connection, step.frame)
     # On its way to another disk a sidecar is still known where it came from.
     before = known.get(path) or known.get(step.source or "")
-    here = plans.rests_on(connection, plan_id).get(step.frame_id, UNMARKED)
-    there = marks_in(step.content, labels.current(connection), frames.orientation(connection, step.frame_id))
+    here = plans.rests_on(connection, plan_id).get(step.frame, UNMARKED)
+    there = marks_in(step.content, labels.current(connection), frames.orientation(connection, step.frame))
     agreed = before.marks if before else UNMARKED
     for name in MARK_FIELDS:
         if value_of(there, name) == value_of(here, name):
@@ -88,7 +92,7 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
 def sidecar_put_back(connection: Connection, step: Step) -> None:
     """A sidecar is again what it was before a plan, and so is what was agreed on."""
     if step.previous is None:
-        plans.sidecar_removed(connection, step.frame_id, step.target)
+        plans.sidecar_removed(connection, step.frame, step.target)
         return
     before = json.loads(step.base or "null")
     marks = marks_of(before) if before else UNMARKED
@@ -97,6 +101,6 @@ def sidecar_put_back(connection: Connection, step: Step) -> None:
 
 def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:
     stat = os.stat(step.target)
-    plans.sidecar_written(connection, step.frame_id, step.target, stat.st_size, mtime_of(stat))
-    bases.keep(connection, step.frame_id, Base(step.target, digest_of_bytes(content), date_of(stat), agreed))
-    frames.touch(connection, step.frame_id)
+    plans.sidecar_written(connection, step.frame, step.target, stat.st_size, mtime_of(stat))
+    bases.keep(connection, step.frame, Base(step.target, digest_of_bytes(content), date_of(stat), agreed))
+    frames.touch(connection, step.frame)

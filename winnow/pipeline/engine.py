@@ -32,7 +32,7 @@ from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, R
 from winnow.pipeline.room import Room
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.workers import Worker, worker_count
-from winnow.store import evidence, frames, shoots
+from winnow.store import evidence, frame_files, frames, shoots
 from winnow.store.database import Database, NoRoomError
 from winnow.store.frames import Stage
 
@@ -356,7 +356,7 @@ class Engine:
         progress.measured = len(known) - len(job.unmeasured)
         progress.read = len(known) - len(unread)
         progress.thumbnailed = progress.previewed = len(known) - len(job.pictures)
-        files = frames.files_of(connection, [p.frame_id for p in unread])
+        files = frame_files.files_of(connection, [p.frame_id for p in unread])
         heads = [
             tasks.HeadTask(
                 p.frame_id,

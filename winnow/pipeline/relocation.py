@@ -12,9 +12,9 @@ from pathlib import Path
 from winnow.formats.fingerprint import content_of
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.scan import list_folder
-from winnow.store import bases, frames, listing, plans, shoots
+from winnow.store import bases, frame_files, listing, plans, shoots
 from winnow.store.database import Database, display
-from winnow.store.frames import ListedFrame
+from winnow.store.frame_files import ListedFrame
 from winnow.store.shoots import Shoot
 
 READERS = 8
@@ -86,7 +86,7 @@ def relocate(database: Database, shoot: Shoot, folder: Path) -> None:
             if os.path.isdir(new + ending) and not os.path.isdir(old + ending):
                 places.append((old + ending, new + ending))
         for before, after in places:
-            frames.relocate_files(connection, shoot.id, before, after)
+            frame_files.relocate_files(connection, shoot.id, before, after)
             bases.relocate(connection, shoot.id, before, after)
             plans.relocate(connection, shoot.id, before, after)
 

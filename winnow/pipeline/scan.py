@@ -13,7 +13,7 @@ from winnow.core.order import natural_key
 from winnow.core.pairing import FrameFiles, pair, role_of
 from winnow.pipeline.locks import contains
 from winnow.store.database import display
-from winnow.store.frames import ListedFile, ListedFrame
+from winnow.store.frame_files import ListedFile, ListedFrame
 
 HOLDING_MARKER = ".winnow-holding"
 """A folder with a file of this name holds rejects and is no part of any shoot."""

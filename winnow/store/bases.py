@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from winnow.core.marks import Marks
 from winnow.store.database import from_blob, move_below, to_blob
-from winnow.store.frames import ListedFile
+from winnow.store.frame_files import ListedFile
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
 

@@ -15,6 +15,9 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
+from typing import TypeVar
+
+T = TypeVar("T")
 
 DATABASE = "winnow.sqlite"
 """Name of the file in the data folder."""
@@ -175,8 +178,8 @@ def move_below(
     )
 
 
-def in_chunks(ids: Sequence[int]) -> Iterator[Sequence[int]]:
-    """Ids in portions that one statement may hold."""
+def in_chunks(ids: Sequence[T]) -> Iterator[Sequence[T]]:
+    """Ids, or paths, in portions that one statement may hold."""
     for start in range(0, len(ids), IDS_A_STATEMENT):
         yield ids[start : start + IDS_A_STATEMENT]
 

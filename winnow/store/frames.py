@@ -13,7 +13,7 @@ from winnow.core.derived import Saved
 from winnow.core.grouping import Grouped
 from winnow.core.points import Point
 from winnow.core.turning import Turned
-from winnow.store.database import from_blob, in_chunks, move_below, places, to_blob
+from winnow.store.database import from_blob, in_chunks, places
 
 
 class Stage(IntEnum):
@@ -32,26 +32,6 @@ class FramePlace(StrEnum):
     HELD = "held"
     MOVED = "moved"
     MISSING = "missing"
-
-
-@dataclass(frozen=True, slots=True)
-class ListedFile:
-    """A file as found on disk; `path` is absolute."""
-
-    path: str
-    role: str
-    size: int
-    mtime_ns: int
-
-
-@dataclass(frozen=True, slots=True)
-class ListedFrame:
-    """A frame as found on disk: its name for people, what is shown of it, and all its files."""
-
-    name: str
-    shown: str
-    version: str
-    files: tuple[ListedFile, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,19 +91,6 @@ def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None
     """All columns of one frame."""
     row: sqlite3.Row | None = connection.execute("SELECT * FROM frame WHERE id = ?", (frame_id,)).fetchone()
     return row
-
-
-def files_of(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int, list[ListedFile]]:
-    """The files of each frame, the RAW file first, sidecars last."""
-    found: dict[int, list[ListedFile]] = {frame_id: [] for frame_id in frame_ids}
-    for some in in_chunks(list(found)):
-        for frame_id, path, role, size, mtime_ns in connection.execute(
-            f"""SELECT frame_id, path, role, size, mtime_ns FROM file WHERE frame_id IN ({places(some)})
-                ORDER BY role = 'sidecar', role DESC, path""",
-            some,
-        ):
-            found[frame_id].append(ListedFile(from_blob(path), role, size, mtime_ns))
-    return found
 
 
 def ids_of(connection: sqlite3.Connection, shoot_id: int, place: str, decision: str) -> list[int]:
@@ -228,26 +195,6 @@ def pictures(connection: sqlite3.Connection, shoot_id: int) -> list[Picture]:
         PICTURE + "WHERE frame.shoot_id = ? AND place = 'shoot' ORDER BY position, frame.id", (shoot_id,)
     )
     return [_picture(row) for row in rows]
-
-
-def set_files(connection: sqlite3.Connection, frame_id: int, files: Iterable[ListedFile]) -> None:
-    """Replaces the files of a frame."""
-    connection.execute("DELETE FROM file WHERE frame_id = ?", (frame_id,))
-    connection.executemany(
-        "INSERT INTO file (frame_id, path, role, size, mtime_ns) VALUES (?, ?, ?, ?, ?)",
-        [(frame_id, to_blob(f.path), f.role, f.size, f.mtime_ns) for f in files],
-    )
-
-
-def relocate_files(connection: sqlite3.Connection, shoot_id: int, old: str, new: str) -> None:
-    """Files of a shoot below one folder lie below another."""
-    which = "frame_id IN (SELECT id FROM frame WHERE shoot_id = ?)"
-    move_below(connection, "file", "path", which, old, new, shoot_id)
-
-
-def drop_file(connection: sqlite3.Connection, frame_id: int, path: str) -> None:
-    """The path is another frame's now."""
-    connection.execute("DELETE FROM file WHERE frame_id = ? AND path = ?", (frame_id, to_blob(path)))
 
 
 def set_place(connection: sqlite3.Connection, frame_id: int, place: str, revision: int) -> None:

@@ -7,9 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from winnow.core.identity import Exposure, Found, Known, content_version, recognise
-from winnow.store import bases, frames
+from winnow.store import bases, frame_files, frames
 from winnow.store.database import from_blob
-from winnow.store.frames import ListedFrame
+from winnow.store.frame_files import ListedFrame
 
 Stamp = tuple[int, int]
 """(size, mtime_ns) of a file."""
@@ -157,7 +157,7 @@ def reconcile(
             position += 1
             changed += 1
             _take_over(connection, frame_id, listed, owners, given)
-            frames.set_files(connection, frame_id, listed.files)
+            frame_files.set_files(connection, frame_id, listed.files)
             continue
         frame = known[frame_id]
         found = identified.get(listed.shown)
@@ -225,7 +225,7 @@ def _take_over(
         if file.role == "sidecar" and before.files[file.path] == (file.size, file.mtime_ns):
             bases.hand_over(connection, before.known.frame_id, frame_id, file.path)
         if before.known.frame_id not in staying:
-            frames.drop_file(connection, before.known.frame_id, file.path)
+            frame_files.drop_file(connection, before.known.frame_id, file.path)
 
 
 def _update(
@@ -249,7 +249,7 @@ def _update(
     elif frame.shown != listed.shown or frame.files.get(shown.path) != (shown.size, shown.mtime_ns):
         version, fresh = listed.version, True
     bases.follow(connection, frame.known.frame_id, frame.files, listed.files)
-    frames.set_files(connection, frame.known.frame_id, listed.files)
+    frame_files.set_files(connection, frame.known.frame_id, listed.files)
     sidecars = {f.path: (f.size, f.mtime_ns) for f in listed.files if f.role == "sidecar"}
     marks_may_differ = not sidecars.items() <= frame.files.items() or any(
         path not in sidecars for path in frame.files if path.lower().endswith(".xmp")

@@ -10,7 +10,7 @@ from enum import StrEnum
 from typing import Any
 
 from winnow.core.marks import Marks
-from winnow.store import bases, frames, shoots
+from winnow.store import bases, frame_files, frames, shoots
 from winnow.store.database import from_blob, move_below, to_blob
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
@@ -21,6 +21,7 @@ class PlanKind(StrEnum):
     HOLD_REJECTS = "hold-rejects"
     BRING_BACK = "bring-back"
     WRITE_SIDECARS = "write-sidecars"
+    IMPORT = "import"
 
 
 class PlanState(StrEnum):
@@ -61,7 +62,7 @@ MOVING = (Action.MOVE, Action.LINK)
 class StepState(StrEnum):
     """BEGUN and REVERSING are written before a file is touched: after a crash they say where to
     look. COPIED: on its way to another disk, the copy is verified and the original still there. LEFT: not done, or
-    not taken back, for a reason that is given."""
+    not taken back, for a reason that is given. SKIPPED: not meant to be done: the target is where it is already."""
 
     WAITING = "waiting"
     BEGUN = "begun"
@@ -70,15 +71,17 @@ class StepState(StrEnum):
     REVERSING = "reversing"
     REVERSED = "reversed"
     LEFT = "left"
+    SKIPPED = "skipped"
 
 
 @dataclass(slots=True)
 class Step:
-    """One file copied, moved or written. Paths are absolute. content, previous: of a sidecar that is written, or the
+    """One file copied, moved or written. Paths are absolute. frame_id: None where the file, from a card, is no frame
+    yet. content, previous: of a sidecar that is written, or the
     text of a link that is moved, after and before. mtime_ns: of the source when the plan was made. base: what the
     sidecar's base was before (JSON)."""
 
-    frame_id: int
+    frame_id: int | None
     action: Action
     source: str | None
     target: str
@@ -91,6 +94,12 @@ class Step:
     mtime_ns: int | None = None
     base: str | None = None
     id: int = 0
+
+    @property
+    def frame(self) -> int:
+        """The frame of a step that is known to have one."""
+        assert self.frame_id is not None
+        return self.frame_id
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,6 +118,11 @@ class Plan:
     error: str | None
     anchors: list[tuple[str, str]]
     wish: dict[str, Any]
+
+    @property
+    def targets(self) -> list[str]:
+        """The folders that files go to: none, one, or two that get the same."""
+        return [target for target in (self.target, self.wish.get("second")) if target]
 
 
 def make(
@@ -147,8 +161,9 @@ def make(
         [(plan_id, i, *values(marks)) for i, marks in rests_on.items()],
     )
     connection.executemany(
-        "INSERT INTO step (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        """INSERT INTO step
+           (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns, state, reason)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
         [
             (
                 plan_id,
@@ -160,6 +175,8 @@ def make(
                 s.content,
                 s.previous,
                 s.mtime_ns,
+                s.state,
+                s.reason,
             )
             for s in steps
         ],
@@ -351,7 +368,7 @@ def file_moved(
         " AND NOT EXISTS (SELECT 1 FROM file WHERE frame_id = ?2 AND path = ?1)",
         (to_blob(new), frame_id, to_blob(old)),
     )
-    frames.drop_file(connection, frame_id, old)
+    frame_files.drop_file(connection, frame_id, old)
     bases.move(connection, frame_id, old, new)
     frames.set_place(connection, frame_id, place, shoots.next_revision(connection, shoot_id))
 

@@ -22,15 +22,16 @@ class Shoot:
     folders: tuple[tuple[int, str], ...]
 
 
-def open_folder(connection: sqlite3.Connection, path: Path, now: str) -> int:
-    """The id of the shoot made of this folder, created if it is not known yet."""
+def open_folder(connection: sqlite3.Connection, path: Path, now: str, *, hidden: bool = False) -> int:
+    """The id of the shoot made of this folder, created if it is not known yet. hidden: it is not to be listed yet."""
     known = of_folder(connection, path)
     if known is not None:
-        connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, known))
+        if not hidden:
+            connection.execute("UPDATE shoot SET opened_at = ?, hidden = 0 WHERE id = ?", (now, known))
         return known
     shoot_id = connection.execute(
-        "INSERT INTO shoot (title, created_at, opened_at) VALUES (?, ?, ?)",
-        (display(path.name or str(path)), now, now),
+        "INSERT INTO shoot (title, created_at, opened_at, hidden) VALUES (?, ?, ?, ?)",
+        (display(path.name or str(path)), now, now, hidden),
     ).lastrowid
     assert shoot_id is not None
     connection.execute("INSERT INTO folder (shoot_id, path) VALUES (?, ?)", (shoot_id, to_blob(path)))

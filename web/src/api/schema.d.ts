@@ -213,6 +213,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cards
+         * @description The cards that are in now.
+         */
+        get: operations["list_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Card
+         * @description What is in a folder that files are to come from. Changes nothing.
+         */
+        post: operations["look_at_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Arriving Names
+         * @description What the files on a card would be called by a pattern, the first of them. Nothing is touched.
+         */
+        post: operations["preview_arriving_names"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Import
+         * @description Works out what is to be copied from a card, and where it goes: the folder becomes a shoot when the plan is
+         *     applied. Nothing is touched until then.
+         */
+        post: operations["plan_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Report
+         * @description What became of the files of an import so far.
+         */
+        get: operations["get_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/report/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Report
+         * @description The same as a text, complete, as it lies beside the copies.
+         */
+        get: operations["save_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/facets": {
         parameters: {
             query?: never;
@@ -1398,12 +1519,48 @@ export interface components {
             walk: number | null;
         };
         /**
+         * ArrivingNames
+         * @description source: folder on the card; target: where they go.
+         */
+        ArrivingNames: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** @default nothing */
+            into: components["schemas"]["Into"];
+            naming: components["schemas"]["NamingWish"];
+        };
+        /**
          * BatchKind
          * @description MARK: a person's action. UNDO and REDO revert one. IMPORT: marks read from files,
          *     which were there before the person's first key and are not theirs to undo.
          * @enum {string}
          */
         BatchKind: "mark" | "undo" | "redo" | "import";
+        /**
+         * CardView
+         * @description A card that is in, or any folder that files may come from. new: frames that are not here yet, as far as size
+         *     and time tell; the plan says it by content. proposed: a folder for them.
+         */
+        CardView: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Frames */
+            frames: number;
+            /** Files */
+            files: number;
+            /** Bytes */
+            bytes: number;
+            /** New */
+            new: number;
+            /** Latest */
+            latest: string | null;
+            /** Proposed */
+            proposed: string;
+        };
         /**
          * ClockView
          * @description A camera of a shoot. camera: serial number, or name; ahead_s: as the person says; suggested_s: as the pairs
@@ -1492,6 +1649,19 @@ export interface components {
             phrase: string;
             /** Count */
             count: number | null;
+        };
+        /** CopiedLine */
+        CopiedLine: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Size */
+            size: number;
+            /** Digest */
+            digest: string;
+            /** Remark */
+            remark: string | null;
         };
         /**
          * CoverFrame
@@ -1670,6 +1840,13 @@ export interface components {
             figures: components["schemas"]["FigureForm"] | null;
             /** Values */
             values: components["schemas"]["FacetValue"][];
+        };
+        /** FailedLine */
+        FailedLine: {
+            /** Source */
+            source: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * FigureForm
@@ -2045,6 +2222,29 @@ export interface components {
             entries: components["schemas"]["HistoryEntry"][];
             /** More */
             more: boolean;
+        };
+        /**
+         * ImportReport
+         * @description What became of the files of an import, the first of each kind; `*_count`: how many there are.
+         */
+        ImportReport: {
+            /** Copied */
+            copied: components["schemas"]["CopiedLine"][];
+            /** Copied Count */
+            copied_count: number;
+            /** Skipped */
+            skipped: components["schemas"]["SkippedLine"][];
+            /** Skipped Count */
+            skipped_count: number;
+            /** Failed */
+            failed: components["schemas"]["FailedLine"][];
+            /** Failed Count */
+            failed_count: number;
+            /**
+             * Waiting
+             * @description Files that are still to be copied.
+             */
+            waiting: number;
         };
         /**
          * Into
@@ -2607,7 +2807,7 @@ export interface components {
          * PlanKind
          * @enum {string}
          */
-        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars";
+        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import";
         /**
          * PlanState
          * @enum {string}
@@ -2615,7 +2815,8 @@ export interface components {
         PlanState: "made" | "applying" | "stopped" | "applied" | "reversing" | "reversal-stopped" | "reversed" | "dropped" | "outdated";
         /**
          * PlanView
-         * @description A plan with what it would do, or what has become of it. differs: what had changed when it was to be applied;
+         * @description A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
+         *     that are here already; differs: what had changed when it was to be applied;
          *     wish: what it was made for, to make it anew.
          */
         PlanView: {
@@ -2627,6 +2828,8 @@ export interface components {
             state: components["schemas"]["PlanState"];
             /** Target */
             target: string | null;
+            /** Second */
+            second: string | null;
             /**
              * Made At
              * Format: date-time
@@ -2667,6 +2870,8 @@ export interface components {
             blocked: string | null;
             /** Done */
             done: number;
+            /** Skipped */
+            skipped: number;
             /** Running */
             running: boolean;
             /** Left */
@@ -2681,7 +2886,8 @@ export interface components {
          * PlanWish
          * @description mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
          *     written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
-         *     each of what; only, files of one kind (copies alone); naming, other names.
+         *     each of what; only, files of one kind (copies alone); naming, other names; second, another folder that gets the
+         *     same copies. source: of an import, the folder on the card.
          */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
@@ -2717,6 +2923,10 @@ export interface components {
             /** Only */
             only?: ("raw" | "picture") | null;
             naming?: components["schemas"]["NamingWish"] | null;
+            /** Second */
+            second?: string | null;
+            /** Source */
+            source?: string | null;
         };
         /**
          * PointInTime
@@ -2917,6 +3127,13 @@ export interface components {
             last_at: string | null;
             cover: components["schemas"]["FrameAddress"] | null;
             progress: components["schemas"]["Progress"];
+        };
+        /** SkippedLine */
+        SkippedLine: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
         };
         /** SomeFrames */
         SomeFrames: {
@@ -4254,6 +4471,486 @@ export interface operations {
                 };
             };
             /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardView"][];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderPath"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, folder-refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_arriving_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivingNames"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, folder-refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_import: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done, folder-refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed, failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportReport"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": unknown;
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, plan-unknown */
             404: {
                 headers: {
                     [name: string]: unknown;

@@ -70,10 +70,19 @@ function leave() {
   sessionStorage.setItem(LEFT, JSON.stringify([addresses, window.location.search]));
 }
 
+/** What of the address was not written in time, where this page came back to where it was left: told once. */
+let missed = ((): string | null => {
+  const [entry] = performance.getEntriesByType("navigation") as PerformanceNavigationTiming[];
+  const [addresses, search] = JSON.parse(sessionStorage.getItem(LEFT) ?? "[[]]");
+  sessionStorage.removeItem(LEFT);
+  return entry?.type !== "navigate" && addresses.includes(window.location.href) ? search : null;
+})();
+
 /** The address, as it would be if all had been written in time. */
 function current(): string {
-  const [addresses, search] = JSON.parse(sessionStorage.getItem(LEFT) ?? "[[]]");
-  return addresses.includes(window.location.href) ? search : window.location.search;
+  const search = missed ?? window.location.search;
+  missed = null;
+  return search;
 }
 
 function read(search: string) {
@@ -87,13 +96,14 @@ function layoutOf(address: URLSearchParams): Layout {
 }
 
 function arrive() {
-  const { frame, filter, filterOn, layout, walk } = read(current());
+  const search = current();
+  const { frame, filter, filterOn, layout, walk } = read(search);
   if (walk !== null && window.location.pathname.endsWith("/bench")) goOnWith(walk);
   const shootId = Number(window.location.pathname.split("/")[2]);
   if (frame !== null) setPlace(shootId, frame);
   useStage.setState({ layout });
   const left = filterLeft(shootId);
-  const isLed = new URLSearchParams(current()).toString() !== "";
+  const isLed = new URLSearchParams(search).toString() !== "";
   if (isLed || !left) return { filter, filterOn };
   return { filter: { show: left, parts: [] }, filterOn: true, filterCameBack: true };
 }

@@ -69,7 +69,8 @@ class NamesView(Model):
 class PlanWish(Model):
     """mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
     written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
-    each of what; only, files of one kind (copies alone); naming, other names."""
+    each of what; only, files of one kind (copies alone); naming, other names; second, another folder that gets the
+    same copies. source: of an import, the folder on the card."""
 
     kind: PlanKind
     target: PathText | None = None
@@ -81,6 +82,8 @@ class PlanWish(Model):
     into: Into = Into.NOTHING
     only: Literal[Role.RAW, Role.PICTURE] | None = None
     naming: NamingWish | None = None
+    second: PathText | None = None
+    source: PathText | None = None
 
 
 class PlanConflict(Model):
@@ -116,7 +119,8 @@ class Left(Model):
 
 
 class PlanView(Model):
-    """A plan with what it would do, or what has become of it. differs: what had changed when it was to be applied;
+    """A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
+    that are here already; differs: what had changed when it was to be applied;
     wish: what it was made for, to make it anew."""
 
     id: int
@@ -124,6 +128,7 @@ class PlanView(Model):
     kind: PlanKind
     state: PlanState
     target: str | None
+    second: str | None
     made_at: AwareDatetime
     ended_at: AwareDatetime | None
     error: str | None
@@ -138,6 +143,7 @@ class PlanView(Model):
     differs: list[str] = Field(default=[])
     blocked: str | None
     done: int
+    skipped: int
     running: bool
     left: list[Left]
     remarks: list[Left]
