@@ -27,6 +27,7 @@ from winnow.core.naming import fold
 from winnow.handoff.from_card import coming_from, folder_for, heads_of, in_order, new_names
 from winnow.handoff.report import as_text, report_on
 from winnow.pipeline.cards import Card
+from winnow.pipeline.here import Here
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.store import plans, shoots
 from winnow.store.database import display
@@ -54,11 +55,17 @@ def look_at_card(desk: OnDesk, folder: FolderPath) -> CardView:
 
 @router.post("/imports/names", responses=answers(*CHANGING, Code.FOLDER_REFUSED))
 def preview_arriving_names(desk: OnDesk, wish: ArrivingNames) -> NamesView:
-    """What the files on a card would be called by a pattern, the first of them. Nothing is touched."""
+    """What the files on a card that are not here yet would be called by a pattern, the first of them. Nothing is
+    touched."""
     words = free_words(wish.naming.pattern)
     try:
         source = str(desk.source(wish.source))
-        every = coming_from(source, [])
+        here = Here(desk.database.connection(), source)
+        every = [
+            frame
+            for frame in coming_from(source, [])
+            if not all(here.seems_known(f.size, f.mtime_ns) for f in frame.files if f.role != "sidecar")
+        ]
         coming = every[:NAMES_SHOWN]
         naming = wish.naming.naming()
         heads = heads_of(coming, naming, wish.into)

@@ -70,7 +70,7 @@ class Slots:
         )
         latest = max(files, key=lambda file: file.mtime_ns, default=None)
         return Card(
-            name or os.path.basename(folder) or folder,
+            name or _name_of(folder),
             folder,
             len(listed),
             len(files),
@@ -97,6 +97,12 @@ class Slots:
         mounted = [part.mountpoint for part in psutil.disk_partitions() if part.mountpoint != "/"]
         folders = [*self.extra, *MOUNTED_IN, *(inside for place in MOUNTED_IN for inside in _inside(place))]
         return list(dict.fromkeys([*mounted, *(volume for folder in folders for volume in _inside(folder))]))
+
+
+def _name_of(folder: str) -> str:
+    """What to call a folder that files come from: a card by its volume."""
+    around, name = os.path.split(folder)
+    return os.path.basename(around) if name.upper() == DCIM and around != "/" else name or folder
 
 
 def _inside(folder: str) -> list[str]:

@@ -1,6 +1,7 @@
 import { ErrorBoundary } from "react-error-boundary";
 import { Route, Switch, useLocation } from "wouter";
 import { LargeView } from "../screens/bench/LargeView";
+import { CardPage } from "../screens/card/CardPage";
 import { Keys } from "../screens/keys/Keys";
 import { Sheet } from "../screens/keys/Sheet";
 import { Shoots } from "../screens/shoots/Shoots";
@@ -33,6 +34,9 @@ function Pages() {
           </div>
           <WaitingLine />
         </div>
+      </Route>
+      <Route path="/card">
+        <CardPage />
       </Route>
       <Route path="/keys/sheet">
         <Sheet />

@@ -6,6 +6,7 @@ import { useCard } from "../shoot/useCard";
 import { useWalk } from "../shoot/walk/store";
 import { Hint } from "../ui/controls";
 import { Grain } from "../ui/marks";
+import { CopyUnderWay } from "./CopyUnderWay";
 import { Preparing } from "./Preparing";
 import { SCREENS, type Screen } from "./screens";
 
@@ -39,6 +40,7 @@ export function Header({ screen }: { screen: Screen }) {
       </nav>
       {screen !== "handoff" && !inPass && <FilterLine />}
       <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
+      <CopyUnderWay shootId={shootId} />
       <Preparing />
     </header>
   );

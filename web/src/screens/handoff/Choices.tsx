@@ -1,3 +1,4 @@
+import type { Wish } from "../../panels/plans/usePlans";
 import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
 import { Button } from "../../ui/controls";
@@ -5,7 +6,6 @@ import { count } from "../../ui/format";
 import { Card } from "./Card";
 import { FramesCard } from "./FramesCard";
 import { ListCard } from "./ListCard";
-import type { Wish } from "./usePlans";
 
 interface Props {
   onMake: (wish: Wish) => void;

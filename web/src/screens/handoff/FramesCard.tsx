@@ -1,13 +1,14 @@
 import { useState } from "react";
+import { api, unwrap } from "../../api/client";
 import { StillMissing } from "../../panels/filter/StillMissing";
 import { FolderChooser } from "../../panels/folders/FolderChooser";
+import { Naming, type NamingWish } from "../../panels/plans/Naming";
+import type { Wish } from "../../panels/plans/usePlans";
 import { filterInForce } from "../../shoot/filterInForce";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { Card } from "./Card";
-import { Naming, type NamingWish } from "./Naming";
-import type { Wish } from "./usePlans";
 
 type Into = NonNullable<Wish["into"]>;
 type Only = Wish["only"];
@@ -34,6 +35,8 @@ interface Props {
 
 /** Keepers, or what the filter shows, to a folder: which files, and sorted into which folders. */
 export function FramesCard({ onMake, onChange }: Props) {
+  const shootId = useShoot((s) => s.shootId);
+  const revision = useShoot((s) => s.revision);
   const keepers = useShoot((s) => s.view?.tally.decisions.keep ?? 0);
   const shown = useShoot((s) => s.visible.length);
   const filter = useShoot((s) => filterInForce(s).show);
@@ -109,7 +112,19 @@ export function FramesCard({ onMake, onChange }: Props) {
           </Chip>
         ))}
       </fieldset>
-      <Naming naming={naming} show={byFilter ? filter : ""} into={into} onChange={changing(setNaming)} />
+      <Naming
+        naming={naming}
+        onChange={changing(setNaming)}
+        of={[shootId, revision, byFilter ? filter : "", into]}
+        ask={(asked) =>
+          api
+            .POST("/api/shoots/{shoot_id}/names", {
+              params: { path: { shoot_id: shootId } },
+              body: { show: byFilter ? filter : "", into, naming: asked },
+            })
+            .then(unwrap)
+        }
+      />
       <div className="mt-2 flex flex-wrap gap-1.5">
         <Chip on={withMarks} onClick={() => changing(setWithMarks)(!withMarks)}>
           sidecars with the marks go along

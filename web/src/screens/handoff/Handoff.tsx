@@ -1,8 +1,8 @@
+import { PlanCard } from "../../panels/plans/PlanCard";
+import { Proposed } from "../../panels/plans/Proposed";
+import { usePlans } from "../../panels/plans/usePlans";
 import { useShoot } from "../../shoot/store";
 import { Choices } from "./Choices";
-import { PlanCard } from "./PlanCard";
-import { Proposed } from "./Proposed";
-import { usePlans } from "./usePlans";
 
 /** Everything that leaves: keepers out, rejects held back, marks into sidecars. */
 export function Handoff() {

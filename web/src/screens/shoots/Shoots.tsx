@@ -10,6 +10,7 @@ import { addressOf } from "../../shoot/address";
 import { Button } from "../../ui/controls";
 import { Grain } from "../../ui/marks";
 import { useTitle } from "../../ui/useTitle";
+import { Cards, cardAddress } from "./Cards";
 import { PreviewSpace } from "./PreviewSpace";
 import { ShootCard } from "./ShootCard";
 
@@ -66,10 +67,20 @@ export function Shoots() {
           winnow
         </span>
         <h1 className="flex-1 text-ink2">Shoots</h1>
+        <FolderChooser
+          title="Copy from a card or a folder"
+          verb="Look"
+          trigger={<Button>Copy from …</Button>}
+          onChoose={async (path) => {
+            navigate(cardAddress(path));
+            return undefined;
+          }}
+        />
         {chooser}
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto p-5">
         {error && <p role="alert">{inWords(error)}</p>}
+        <Cards />
         {!data && !error && <p className="text-ink2">Reading the list of shoots …</p>}
         {data?.length === 0 && (
           <div className="grid h-full place-items-center text-center text-ink2">

@@ -10,6 +10,19 @@ export type PlanAct = "apply" | "reverse" | "stop";
 /** How far a plan is that is under way. */
 export type Running = Record<number, { done: number; total: number }>;
 
+/** A wish with all that it does not say. */
+export function whole(wish: Wish): PlanWish {
+  return {
+    with_marks: true,
+    keep_folders: false,
+    mine: [],
+    all_mine: false,
+    show: "",
+    into: "nothing",
+    ...wish,
+  };
+}
+
 /** The plans of a shoot: the one that is proposed, those that were applied, and what is done with them. */
 export function usePlans(shootId: number) {
   const client = useQueryClient();
@@ -32,16 +45,7 @@ export function usePlans(shootId: number) {
   };
   const make = async (wish: Wish) => {
     setProposed(null);
-    const body: PlanWish = {
-      with_marks: true,
-      keep_folders: false,
-      mine: [],
-      all_mine: false,
-      show: "",
-      into: "nothing",
-      ...wish,
-    };
-    const asked = { params: { path: { shoot_id: shootId } }, body };
+    const asked = { params: { path: { shoot_id: shootId } }, body: whole(wish) };
     setProposed(await attempt(() => api.POST("/api/shoots/{shoot_id}/plans", asked).then(unwrap)));
   };
   const act = async (planId: number, what: PlanAct) => {

@@ -1,14 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, unwrap } from "../../api/client";
 import type { components } from "../../api/schema";
-import { useShoot } from "../../shoot/store";
 import { Chip } from "../../ui/controls";
 import { count, shortName } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
 
 type Schemas = components["schemas"];
 export type NamingWish = Schemas["NamingWish"];
-type Per = Schemas["Per"];
+export type Per = Schemas["Per"];
 
 const FIRST: NamingWish = {
   pattern: "{subject}_{date:%Y%m%d}_{counter:4}",
@@ -17,8 +15,8 @@ const FIRST: NamingWish = {
   step: 1,
   per: "all",
 };
-const TOKENS =
-  "{date} {time} {letter} {counter:4} {camera} {serial} {title} {scene} {group} {name} {number} {rating} {label}";
+const OF_SHOTS = "{date} {time} {letter} {counter:4} {camera} {serial} {title} {name} {number}";
+const OF_FRAMES = `${OF_SHOTS} {scene} {group} {rating} {label}`;
 const PER: { per: Per; title: string }[] = [
   { per: "all", title: "over all" },
   { per: "day", title: "each day" },
@@ -26,51 +24,57 @@ const PER: { per: Per; title: string }[] = [
   { per: "label", title: "each label" },
 ];
 /** So many names are shown. */
-const SHOWN = 6;
+const SHOWN = 8;
 
 interface Props {
   naming: NamingWish | null;
-  /** Which frames. */
-  show: string;
-  into: Schemas["Into"];
   onChange: (naming: NamingWish | null) => void;
+  /** What the names depend on besides the pattern, and how to ask for them. */
+  of: unknown[];
+  ask: (naming: NamingWish) => Promise<Schemas["NamesView"]>;
+  /** The files are no frames yet: scenes and labels are not known. */
+  arriving?: boolean;
+  /** Names must be new: there is no "as they are". */
+  always?: boolean;
 }
 
-/** Other names for what leaves: a pattern, with the names before and after as they would be. */
-export function Naming({ naming, show, into, onChange }: Props) {
+/** Other names for files: a pattern, with the names before and after as they would be. */
+export function Naming({ naming, always = false, ...rest }: Props) {
+  const { onChange } = rest;
+  const used = naming ?? (always ? FIRST : null);
   return (
-    <fieldset aria-label="Names" className="mt-2">
-      <div className="flex flex-wrap gap-1.5">
-        <Chip on={!naming} onClick={() => onChange(null)}>
-          names as they are
-        </Chip>
-        <Chip on={naming !== null} onClick={() => onChange(naming ?? FIRST)}>
-          new names
-        </Chip>
-      </div>
-      {naming && <Pattern naming={naming} show={show} into={into} onChange={onChange} />}
+    <fieldset aria-label="Names" className="mt-2 min-w-0">
+      {!always && (
+        <div className="flex flex-wrap gap-1.5">
+          <Chip on={!naming} onClick={() => onChange(null)}>
+            names as they are
+          </Chip>
+          <Chip on={naming !== null} onClick={() => onChange(naming ?? FIRST)}>
+            new names
+          </Chip>
+        </div>
+      )}
+      {used && <Pattern {...rest} naming={used} />}
     </fieldset>
   );
 }
 
-function Pattern({ naming, show, into, onChange }: Props & { naming: NamingWish }) {
-  const shootId = useShoot((s) => s.shootId);
-  const revision = useShoot((s) => s.revision);
+export { FIRST as FIRST_NAMING };
+
+type PatternProps = Omit<Props, "naming" | "always"> & { naming: NamingWish };
+
+function Pattern({ naming, of, ask, arriving = false, onChange }: PatternProps) {
   const asked = useRested(naming, 200);
   const { data } = useQuery({
-    queryKey: ["names", shootId, revision, show, into, asked],
+    queryKey: ["names", ...of, asked],
     enabled: asked !== undefined && naming.pattern.trim() !== "",
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      api
-        .POST("/api/shoots/{shoot_id}/names", {
-          params: { path: { shoot_id: shootId } },
-          body: { show, into, naming: asked ?? naming },
-        })
-        .then(unwrap),
+    staleTime: 0,
+    queryFn: () => ask(asked ?? naming),
   });
   const set = (change: Partial<NamingWish>) => onChange({ ...naming, ...change });
   const field = "h-7 rounded border border-line bg-pit px-2 placeholder:text-ink3";
+  const restarts = PER.filter(({ per }) => !arriving || per === "all" || per === "day");
   return (
     <div className="space-y-2 pt-2">
       <input
@@ -81,7 +85,9 @@ function Pattern({ naming, show, into, onChange }: Props & { naming: NamingWish 
         onChange={(event) => set({ pattern: event.target.value })}
         className={`w-full ${field}`}
       />
-      <p className="text-xs text-ink2">{TOKENS}; any other word in braces is asked for here.</p>
+      <p className="text-xs text-ink2">
+        {arriving ? OF_SHOTS : OF_FRAMES}; any other word in braces is asked for here.
+      </p>
       {data?.words.map((word) => (
         <label key={word} className="flex items-center gap-2">
           <span className="w-24 truncate text-ink2">{word}</span>
@@ -104,7 +110,7 @@ function Pattern({ naming, show, into, onChange }: Props & { naming: NamingWish 
             className={`w-20 ${field}`}
           />
         </label>
-        {PER.map(({ per, title }) => (
+        {restarts.map(({ per, title }) => (
           <Chip key={per} on={per === naming.per} onClick={() => set({ per })}>
             {title}
           </Chip>
@@ -118,19 +124,28 @@ function Pattern({ naming, show, into, onChange }: Props & { naming: NamingWish 
         </p>
       )}
       {data && data.names.length > 0 && (
-        <table className="w-full text-xs" data-testid="names">
+        <table className="w-full text-left text-xs" data-testid="names">
+          <thead className="text-ink2">
+            <tr>
+              <th className="font-normal">now</th>
+              <th className="font-normal">then</th>
+            </tr>
+          </thead>
           <tbody>
             {data.names.slice(0, SHOWN).map(({ before, after, clash }) => (
-              <tr key={before} className={clash ? "text-straw" : ""}>
-                <td className="text-ink2">{shortName(before)}</td>
-                <td>
-                  → {after}
+              <tr key={before} className={`border-t border-edge ${clash ? "text-straw" : ""}`}>
+                <td className="py-0.5 pr-3 text-ink2">{shortName(before)}</td>
+                <td className="py-0.5">
+                  {after}
                   {clash && " (twice)"}
                 </td>
               </tr>
             ))}
           </tbody>
         </table>
+      )}
+      {data && data.frames > SHOWN && (
+        <p className="text-xs text-ink3">and {count(data.frames - SHOWN, "more frame")}</p>
       )}
     </div>
   );

@@ -1,6 +1,7 @@
 import type { PlanView, PlanWish } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { bytes, count, day, shortName } from "../../ui/format";
+import { ReportDialog } from "./ReportDialog";
 import type { PlanAct } from "./usePlans";
 
 type Kind = PlanView["kind"];
@@ -11,6 +12,7 @@ const TITLES: Record<Kind, string> = {
   "hold-rejects": "Hold the rejects back",
   "bring-back": "Bring rejects back",
   "write-sidecars": "Write the marks into sidecars",
+  import: "Copy from a card",
 };
 
 /** What a plan does, with the filter where it is not about the keepers. */
@@ -24,6 +26,7 @@ export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string 
   "hold-rejects": { act: "Move", done: "held back", back: "Bring these back" },
   "bring-back": { act: "Move", done: "brought back", back: "Hold back again" },
   "write-sidecars": { act: "Write", done: "written", back: "Put the sidecars back" },
+  import: { act: "Copy", done: "copied", back: "Remove the copies" },
 };
 
 const STATES: Record<string, string> = {
@@ -62,6 +65,8 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
       <p className="mt-1 text-ink2">
         {count(plan.frames, "frame")}, {count(plan.files, "file")}, {bytes(plan.bytes)}
         {plan.target && <span className="break-all"> · {plan.target}</span>}
+        {plan.second && <span className="break-all"> and {plan.second}</span>}
+        {plan.skipped > 0 && ` · ${count(plan.skipped, "file")} here already`}
       </p>
       {busy && (
         <div className="mt-2 flex items-center gap-3">
@@ -123,6 +128,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
           {plan.state === "applied" && (
             <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
           )}
+          {plan.kind === "import" && <ReportDialog planId={plan.id} />}
           {plan.state === "outdated" && plan.wish && (
             <Button onClick={() => plan.wish && onMakeAnew(plan.wish)}>Make the plan anew</Button>
           )}

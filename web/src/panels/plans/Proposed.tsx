@@ -22,9 +22,20 @@ export function Proposed({ plan, onApply, onDrop, onMakeAnew }: Props) {
           <>
             {" "}
             to <b className="font-semibold break-all">{plan.target}</b>
+            {plan.second && (
+              <>
+                {" "}
+                and <b className="font-semibold break-all">{plan.second}</b>
+              </>
+            )}
           </>
         )}
       </p>
+      {plan.skipped > 0 && (
+        <p className="mt-1 text-ink2">
+          {count(plan.skipped, "file")} here already, by content: not copied again.
+        </p>
+      )}
       {plan.blocked && (
         <p role="alert" className="mt-2 border-l-2 border-straw pl-2">
           {plan.blocked}
