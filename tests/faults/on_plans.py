@@ -25,6 +25,7 @@ KINDS = (
     PlanKind.HOLD_REJECTS,
     PlanKind.BRING_BACK,
     PlanKind.WRITE_SIDECARS,
+    PlanKind.RENAME,
 )
 
 RUNNER = """

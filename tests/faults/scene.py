@@ -14,6 +14,7 @@ import numpy as np
 from PIL import Image
 
 from tests import photographs
+from winnow.core.file_names import Naming
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.core.xmp_marks import XmpMarks
@@ -112,6 +113,11 @@ class Scene:
     def plan(self, kind: PlanKind, target: Path | None) -> int:
         needs = kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
         wish = Wish(kind, str(target) if needs else None, keep_folders=self.rng.random() < 0.5)
+        if kind is PlanKind.RENAME:
+            # Names that the frames have already, handed round.
+            ids = [row["id"] for row in frames.summaries(self.database.connection(), self.id)]
+            self.rng.shuffle(ids)
+            wish = Wish(kind, frames=tuple(ids), naming=Naming("FLT_{counter:4}", start=0))
         return make_plan(self.database, self.id, wish, NOW)
 
     def read(self, plan_id: int) -> Plan:

@@ -57,7 +57,7 @@ MAKING = answers(
     Code.ENDING,
 )
 
-WRITING = (PlanKind.MOVE_KEEPERS, PlanKind.HOLD_REJECTS, PlanKind.BRING_BACK, PlanKind.WRITE_SIDECARS)
+WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT}
 """Plans that change the folder of the shoot itself."""
 
 
@@ -97,6 +97,7 @@ def wish_of(desk: Desk, wish: PlanWish) -> Wish:
         wish.naming.naming() if wish.naming else None,
         targets[1],
         str(desk.source(wish.source)) if wish.source else None,
+        tuple(wish.frames),
     )
 
 
@@ -126,7 +127,7 @@ def preview_names(desk: OnDesk, shoot: OfShoot, wish: NamesWish) -> NamesView:
     connection = desk.database.connection()
     words = free_words(wish.naming.pattern)
     try:
-        chosen = frames_of(connection, shoot.id, wish.show.strip())
+        chosen = frames_of(connection, shoot.id, wish)
         new = new_names(connection, shoot, chosen, wish.naming.naming())
         folders = folders_of(connection, chosen, wish.into)
     except ValueError as error:

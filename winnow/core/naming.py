@@ -25,6 +25,10 @@ class TakenNames:
     def add(self, names: Iterable[str]) -> None:
         self._names.update(map(fold, names))
 
+    def release(self, names: Iterable[str]) -> None:
+        """Names that will be free: their files get others."""
+        self._names.difference_update(map(fold, names))
+
     def take(self, names: Sequence[str], base: str) -> list[str]:
         """New names for the files of one frame, none of which was taken; they are from now on.
 

@@ -110,10 +110,7 @@ class Packet:
         All other properties, their order, the processing instructions around the packet and their
         contents are kept.
         """
-        root = self._root
-        rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
-        if rdf is None:
-            raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
+        rdf = self._rdf()
         values: dict[str, str | None] = {
             RATING: None if marks.rating is None else str(marks.rating),
             LABEL: marks.label,
@@ -129,12 +126,7 @@ class Packet:
             prefixes = prefixes | xmp_words.PREFIXES
         for tag in (*values, *(xmp_words.TAGS[name] for name in words)):
             self._remove(tag)
-        if self._descriptions:
-            description = self._descriptions[0]
-        else:
-            description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
-            description.set(f"{{{NS_RDF}}}about", "")
-        description = _with_prefixes(description, prefixes)
+        description = _with_prefixes(self._first(rdf), prefixes)
         for tag, value in values.items():
             if value is None:
                 continue
@@ -145,7 +137,30 @@ class Packet:
                     "A label with control characters cannot stand in XMP: change the label."
                 ) from None
         xmp_words.write(description, words)
-        return etree.tostring(root.getroottree(), encoding="utf-8")
+        return etree.tostring(self._root.getroottree(), encoding="utf-8")
+
+    def with_property(self, tag: str, value: str, prefixes: dict[str, str]) -> bytes | None:
+        """The packet with one more plain property, None where it has it already; this object is used up. Raises
+        XmpError."""
+        if self._get(tag) is not None:
+            return None
+        _with_prefixes(self._first(self._rdf()), prefixes).set(tag, value)
+        return etree.tostring(self._root.getroottree(), encoding="utf-8")
+
+    def _rdf(self) -> etree._Element:
+        root = self._root
+        rdf = root if root.tag == f"{{{NS_RDF}}}RDF" else root.find(f".//{{{NS_RDF}}}RDF")
+        if rdf is None:
+            raise XmpError("It holds XML, but no XMP (no rdf:RDF inside).")
+        return rdf
+
+    def _first(self, rdf: etree._Element) -> etree._Element:
+        """The description that properties are written into."""
+        if self._descriptions:
+            return self._descriptions[0]
+        description = etree.SubElement(rdf, f"{{{NS_RDF}}}Description")
+        description.set(f"{{{NS_RDF}}}about", "")
+        return description
 
     def _words_to_write(self, marks: XmpMarks) -> dict[str, str | None]:
         """The words that are not there already: a property that says the same stays as it is, to the letter."""

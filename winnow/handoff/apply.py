@@ -123,13 +123,15 @@ def _steps(
     steps = way.ordered(every)
     with explained(plan):
         way.prepare(plan, steps)
-    for number, step in enumerate(steps):
+    number = 0
+    for portion in way.portions(plan, steps):
         report(number, len(steps))
         reason = stop()
         if reason:
             raise StoppedError(reason)
-        with explained(plan, step):
-            way.take(plan, step)
+        with explained(plan, portion[0]):
+            way.take(plan, portion)
+        number += len(portion)
     with explained(plan):
         way.finish(plan, every)
     report(len(steps), len(steps))

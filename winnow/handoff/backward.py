@@ -67,7 +67,14 @@ class Backward:
             for target in plan.targets:
                 demand_folder(target)
 
-    def take(self, plan: Plan, step: Step) -> None:
+    def portions(self, plan: Plan, steps: list[Step]) -> list[list[Step]]:
+        return [[step] for step in steps]
+
+    def take(self, plan: Plan, portion: list[Step]) -> None:
+        for step in portion:
+            self._take(plan, step)
+
+    def _take(self, plan: Plan, step: Step) -> None:
         begun = step.state is StepState.BEGUN
         with self.database.transaction() as connection:
             # BEGUN stays: only so a later try knows that the target may be somebody else's.

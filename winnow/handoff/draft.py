@@ -14,6 +14,7 @@ from winnow.core.naming import common_base
 from winnow.core.pairing import Role
 from winnow.core.sorting import Into
 from winnow.core.words import spoken
+from winnow.formats.xmp_names import with_first_name
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
@@ -32,11 +33,11 @@ class PlanError(ValueError):
 @dataclass(frozen=True, slots=True)
 class Wish:
     """What the person asked for. `target`: folder for keepers; `second`: another that gets the same. `source`: of an
-    import, the folder on the card. `with_marks`: sidecars with the marks
-    go along. `keep_folders`: the shoot's sub-folders are made again in the target. `mine`: (frame, field) where
-    another program changed a sidecar and the person wants their own mark written; `all_mine`: wherever it did. Of
-    copies and moves: `show`, which frames, as a sentence (empty: the keepers); `into`, a folder for each of what;
-    `only`, files of one kind; `naming`, other names."""
+    import, the folder on the card. `with_marks`: sidecars with the marks go along. `keep_folders`: the shoot's
+    sub-folders are made again in the target. `mine`: (frame, field) where another program changed a sidecar and the
+    person wants their own mark written; `all_mine`: wherever it did. Of copies, moves and new names: `frames`, which,
+    in their order; else `show`, a sentence (empty: the keepers); `into`, a folder for each of what; `only`, files of
+    one kind; `naming`, other names."""
 
     kind: PlanKind
     target: str | None = None
@@ -50,6 +51,7 @@ class Wish:
     naming: Naming | None = None
     second: str | None = None
     source: str | None = None
+    frames: tuple[int, ...] = ()
 
     def fields_of(self, frame_id: int) -> frozenset[Field]:
         if self.all_mine:
@@ -166,13 +168,57 @@ def add_marks(
     marked: Marks,
     action: Action,
     known: Mapping[int, Mapping[str, Base]],
+    was: str | None = None,
 ) -> None:
+    """The steps by which a frame's sidecar has the marks where the frame goes. was: the name that the frame had
+    first, where it gets another."""
     file = next((file for file in files if file.path == sidecar), None)
     moves = file is not None and action is Action.MOVE
     before = len(draft.steps)
     write_step(draft, frame_id, sidecar if file else None, target, marked, moves, known)
     if len(draft.steps) == before and file is not None and action is Action.COPY:
         draft.steps.append(Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns))
+    if was is None:
+        return
+    written = next((step for step in draft.steps[before:] if step.content), None)
+    if written is not None and written.content:
+        written.content = with_first_name(written.content, was) or written.content
+        written.size = len(written.content)
+    else:
+        del draft.steps[before:]
+        write_name(draft, frame_id, file.path if file else None, target, files, moves=moves)
+
+
+def first_name(files: Sequence[ListedFile]) -> str:
+    """The name that a frame goes by until it gets another: that of its picture."""
+    shown = next((file for file in files if file.role == Role.PICTURE), files[0])
+    return display(os.path.basename(shown.path))
+
+
+def write_name(
+    draft: Draft,
+    frame_id: int | None,
+    source: str | None,
+    target: str,
+    files: Sequence[ListedFile],
+    *,
+    moves: bool,
+) -> None:
+    """A step that writes `target` as the packet at `source` with the first name of the frame in it; a copy of it, or
+    nothing where it moves, if it says one already. A packet that cannot be read goes along as it is."""
+    try:
+        built = sidecars.build_named(source, first_name(files))
+    except NotBuiltError as error:
+        draft.warnings.append(str(error))
+        built = sidecars.Built(None, None)
+    if built.content is not None:
+        previous = built.previous if moves else None
+        step = Step(frame_id, Action.WRITE, source, target, len(built.content), content=built.content)
+        step.previous, step.mtime_ns = previous, built.mtime_ns
+        draft.steps.append(step)
+    elif source is not None and not moves:
+        file = next(file for file in files if file.path == source)
+        draft.steps.append(Step(frame_id, Action.COPY, source, target, file.size, mtime_ns=file.mtime_ns))
 
 
 def write_step(

@@ -7,8 +7,10 @@ import json
 import os
 from collections.abc import Sequence
 from pathlib import Path
+from sqlite3 import Connection
 
 from winnow.core.marks import Marks
+from winnow.core.naming import fold
 from winnow.handoff import arrivals, files, recheck
 from winnow.handoff.copying import Place, SourceError, attributes_lost, copy
 from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
@@ -20,6 +22,7 @@ from winnow.handoff.step_parts import (
     gone,
     part_name,
     remove_empty,
+    sidecar_named,
     sidecar_written,
 )
 from winnow.pipeline.locks import contains
@@ -28,6 +31,8 @@ from winnow.store import plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
 
+PORTION = 500
+"""As many new names are given before they are recorded."""
 SAMPLE = 20
 """So many files tell whether it is the same card."""
 
@@ -82,7 +87,49 @@ class Forward:
                 "Mend that and go on, or roll back."
             ) from error
 
-    def take(self, plan: Plan, step: Step) -> None:
+    def portions(self, plan: Plan, steps: list[Step]) -> list[list[Step]]:
+        """The steps in portions that are recorded at once: new names are quickly given, and there are many."""
+        return independent(steps) if plan.kind is PlanKind.RENAME else [[step] for step in steps]
+
+    def take(self, plan: Plan, portion: list[Step]) -> None:
+        """Does a portion of steps, or leaves some for a reason."""
+        together = [step for step in portion if step.state is StepState.WAITING] if len(portion) > 1 else []
+        for step in portion:
+            if len(portion) == 1 or step.state is not StepState.WAITING:
+                self._take(plan, step)
+        if together:
+            self._rename(plan, together)
+
+    def _rename(self, plan: Plan, portion: Sequence[Step]) -> None:
+        """Names given, and sidecars written, to many files: begun for all, done for all, recorded for all. Cut off in
+        between, each is gone on with by itself."""
+        steps = []
+        for step in portion:
+            reason = recheck.source_changed(step)
+            if not reason and step.source and step.action in MOVING and not os.path.lexists(step.source):
+                demand(self._anchors)
+                reason = gone(step.source)
+            if reason:
+                self._set([step], StepState.LEFT, reason=reason)
+            else:
+                steps.append(step)
+        self._set(steps, StepState.BEGUN)
+        new = [s for s in steps if s.action is Action.WRITE and s.previous is None and s.content]
+        fresh = {step.id for step in new}
+        with files.synced_at_end() as sync:
+            for step in steps:
+                if step.action is Action.MOVE and step.source:
+                    files.rename(step.source, step.target, sync)
+                elif step.action is Action.LINK:
+                    self._link(step)
+                elif step.id not in fresh:
+                    self._write(step)
+            files.write_new([(s.content or b"", s.target, part_name(s)) for s in new], sync)
+        with self.database.transaction() as connection:
+            for step in steps:
+                self._record(connection, plan, step)
+
+    def _take(self, plan: Plan, step: Step) -> None:
         """Does one step, or leaves it for a reason."""
         if step.state in (StepState.LEFT, StepState.DONE):
             return  # with another of its frame, or with the copy to the other folder
@@ -228,15 +275,19 @@ class Forward:
 
     def _done(self, plan: Plan, step: Step) -> None:
         with self.database.transaction() as connection:
-            base = None
-            if step.action in MOVING:
-                assert step.source is not None
-                plans.file_moved(
-                    connection, plan.shoot_id, step.frame, step.source, step.target, PLACES[plan.kind]
-                )
-            elif step.action is Action.WRITE and plan.kind not in ELSEWHERE:
-                base = sidecar_written(connection, plan.id, step)
-            plans.set_step(connection, step, StepState.DONE, reason=step.reason, base=base)
+            self._record(connection, plan, step)
+
+    def _record(self, connection: Connection, plan: Plan, step: Step) -> None:
+        base = None
+        if step.action in MOVING:
+            assert step.source is not None
+            plans.file_moved(
+                connection, plan.shoot_id, step.frame, step.source, step.target, PLACES[plan.kind]
+            )
+        elif step.action is Action.WRITE and plan.kind not in ELSEWHERE:
+            renamed = plan.kind is PlanKind.RENAME
+            base = sidecar_named(connection, step) if renamed else sidecar_written(connection, plan.id, step)
+        plans.set_step(connection, step, StepState.DONE, reason=step.reason, base=base)
 
     def _set(
         self, steps: Sequence[Step], state: StepState, digest: str | None = None, reason: str | None = None
@@ -272,6 +323,21 @@ class Forward:
                 return
             files.remove(step.source)
         self._done(plan, step)
+
+
+def independent(steps: Sequence[Step]) -> list[list[Step]]:
+    """Steps in their order, in portions in which no step needs a name that another one gives or takes: what a portion
+    that was cut off has reached can be told of each step by itself."""
+    portions: list[list[Step]] = []
+    used: set[str] = set()
+    for step in steps:
+        names = {fold(name) for name in (step.source, step.target) if name}
+        if not portions or used & names or len(portions[-1]) >= PORTION:
+            portions.append([])
+            used = set()
+        portions[-1].append(step)
+        used |= names
+    return portions
 
 
 def _demand_same_card(steps: Sequence[Step]) -> None:

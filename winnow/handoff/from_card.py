@@ -21,7 +21,7 @@ from winnow.core.sorting import Into, folder_of
 from winnow.core.tokens import About
 from winnow.formats import images
 from winnow.formats.bag import PAYLOAD
-from winnow.handoff.draft import Draft, PlanError, add_marks, travel
+from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel, write_name
 from winnow.handoff.kinds import demand_apart, side_by_side, wanted_names
 from winnow.handoff.standing import inside
 from winnow.pipeline.here import Here
@@ -166,12 +166,16 @@ def _marks_on_card(draft: Draft, coming: Sequence[ListedFrame]) -> dict[str, int
 def _carry(draft: Draft, files: list[ListedFile], folder: str, new: str | None, frame_id: int | None) -> None:
     """The steps that take the files of one frame to all targets, with the marks that it has."""
     before = len(draft.steps)
-    extra = draft.disk.sidecar_for(files) if frame_id is not None else None
+    extra = draft.disk.sidecar_for(files) if frame_id is not None or new is not None else None
     for target in draft.targets:
         place = os.path.join(target, folder)
         renames = travel(draft, frame_id, files, place, Action.COPY, extra, wanted_names(files, extra, new))
         if extra and frame_id is not None:
             marked = draft.rests_on[frame_id]
-            add_marks(draft, frame_id, files, extra, renames[extra], marked, Action.COPY, {})
+            was = first_name(files) if new is not None else None
+            add_marks(draft, frame_id, files, extra, renames[extra], marked, Action.COPY, {}, was)
+        elif extra:
+            source = extra if any(file.path == extra for file in files) else None
+            write_name(draft, None, source, renames[extra], files, moves=False)
     draft.steps[before:] = side_by_side(draft.steps[before:])
     draft.frames += 1

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from itertools import product
 from sqlite3 import Connection
+from typing import Protocol
 
 from winnow.core.file_names import Naming, names, renamed
 from winnow.core.marks import UNMARKED, Decision
@@ -13,7 +14,7 @@ from winnow.core.naming import common_base
 from winnow.core.pairing import Role
 from winnow.core.sentence import SentenceError, parse
 from winnow.core.sorting import Into, folder_of
-from winnow.handoff.draft import Draft, PlanError, add_marks, travel, write_step
+from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel, write_step
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
 from winnow.pipeline.locks import contains
@@ -26,7 +27,17 @@ from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
 
 
-def _keepers(draft: Draft) -> None:
+class Scope(Protocol):
+    """What says which frames: see `Wish`."""
+
+    @property
+    def frames(self) -> Sequence[int]: ...
+    @property
+    def show(self) -> str: ...
+
+
+def keepers(draft: Draft) -> None:
+    """Copies or moves of frames to a folder, or to two."""
     wish = draft.wish
     if not wish.target:
         raise PlanError("Choose the folder that the keepers go to.")
@@ -43,7 +54,7 @@ def _keepers(draft: Draft) -> None:
         raise PlanError("A move takes all files of a frame along: copy the files of one kind instead.")
     if wish.second and action is Action.MOVE:
         raise PlanError("A move goes to one folder: copy to two instead.")
-    chosen = frames_of(draft.connection, draft.shoot.id, wish.show)
+    chosen = frames_of(draft.connection, draft.shoot.id, wish)
     folders, bases_of = (
         folders_of(draft.connection, chosen, wish.into),
         new_names(draft.connection, draft.shoot, chosen, wish.naming),
@@ -66,7 +77,9 @@ def _keepers(draft: Draft) -> None:
             folder = os.path.normpath(os.path.join(place, folders.get(frame_id, ""), below))
             renames = travel(draft, frame_id, files, folder, action, extra, wanted)
             if extra:
-                add_marks(draft, frame_id, files, extra, renames[extra], marked[frame_id], action, known)
+                was = first_name(files) if wish.naming else None
+                target = renames[extra]
+                add_marks(draft, frame_id, files, extra, target, marked[frame_id], action, known, was)
         draft.steps[before:] = side_by_side(draft.steps[before:])
         draft.frames += 1
     if without:
@@ -113,8 +126,12 @@ def wanted_names(files: Sequence[ListedFile], extra: str | None, new: str | None
     return {path: renamed(os.path.basename(path), old, new) for path in paths}
 
 
-def frames_of(connection: Connection, shoot_id: int, show: str) -> list[int]:
-    """The frames that a copy or a move is made of: those that pass a filter, or the keepers. Raises PlanError."""
+def frames_of(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
+    """The frames that a plan is made of: those named, those that pass a filter, or the keepers. Raises PlanError."""
+    show = wish.show.strip()
+    if wish.frames:
+        there = {i for i, _ in frames.placed(connection, shoot_id)}
+        return [i for i in dict.fromkeys(wish.frames) if i in there]
     if not show:
         return frames.ids_of(connection, shoot_id, "shoot", Decision.KEEP)
     named = labels.current(connection)
@@ -136,7 +153,8 @@ def folders_of(connection: Connection, chosen: Sequence[int], into: Into) -> dic
     }
 
 
-def _hold(draft: Draft) -> None:
+def hold(draft: Draft) -> None:
+    """Rejects to the holding folder."""
     chosen = frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.REJECT)
     draft.rests_on = marks.current(draft.connection, chosen)
     holding = {root: holding_folder(root) for root in draft.roots}
@@ -171,7 +189,8 @@ def holding_folder(root: str) -> str:
         number += 1
 
 
-def _bring_back(draft: Draft) -> None:
+def bring_back(draft: Draft) -> None:
+    """Frames from the holding folder to where they were."""
     held = [
         frame_id
         for decision in Decision
@@ -190,7 +209,7 @@ def _bring_back(draft: Draft) -> None:
         draft.frames += 1
 
 
-def _sidecars(draft: Draft) -> None:
+def write_sidecars(draft: Draft) -> None:
     """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise."""
     connection, shoot_id = draft.connection, draft.shoot.id
     marked_here = marks.marked_here(connection, shoot_id)
@@ -205,15 +224,6 @@ def _sidecars(draft: Draft) -> None:
         before = len(draft.steps)
         write_step(draft, frame_id, path if exists else None, path, marked[frame_id], exists, known)
         draft.frames += len(draft.steps) > before
-
-
-MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
-    PlanKind.COPY_KEEPERS: _keepers,
-    PlanKind.MOVE_KEEPERS: _keepers,
-    PlanKind.HOLD_REJECTS: _hold,
-    PlanKind.BRING_BACK: _bring_back,
-    PlanKind.WRITE_SIDECARS: _sidecars,
-}
 
 
 def _root_of(path: str, roots: Iterable[str]) -> str:

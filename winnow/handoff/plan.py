@@ -8,20 +8,31 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from sqlite3 import Connection
 
+from winnow.handoff import kinds
 from winnow.handoff.draft import Draft, PlanError, Wish, fit_links
 from winnow.handoff.from_card import take_in
-from winnow.handoff.kinds import MAKERS
 from winnow.handoff.reach import anchor_of
+from winnow.handoff.renaming import rename_in_place
 from winnow.handoff.standing import UnreachableError
 from winnow.pipeline.locks import contains
 from winnow.store import plans, shoots
 from winnow.store.database import Database, display
 from winnow.store.plans import Action, PlanKind, PlanState, Step, StepState
+
+MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
+    PlanKind.COPY_KEEPERS: kinds.keepers,
+    PlanKind.MOVE_KEEPERS: kinds.keepers,
+    PlanKind.HOLD_REJECTS: kinds.hold,
+    PlanKind.BRING_BACK: kinds.bring_back,
+    PlanKind.WRITE_SIDECARS: kinds.write_sidecars,
+    PlanKind.RENAME: rename_in_place,
+    PlanKind.IMPORT: take_in,
+}
 
 SPACE_MARGIN = 64 * 1024 * 1024
 EXAMPLES = 200
@@ -40,7 +51,7 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str) -> int:
         if not os.path.isdir(root):
             raise PlanError(f"{display(root)} cannot be reached: connect its disk first.")
     try:
-        (take_in if wish.kind is PlanKind.IMPORT else MAKERS[wish.kind])(draft)
+        MAKERS[wish.kind](draft)
     except UnreachableError as error:
         raise PlanError(str(error)) from error
     fit_links(draft)

@@ -9,6 +9,7 @@ from sqlite3 import Connection
 
 from winnow.core.marks import Decision, Marks
 from winnow.core.pairing import Role
+from winnow.handoff.draft import Wish
 from winnow.handoff.kinds import frames_of
 from winnow.handoff.standing import Standing
 from winnow.pipeline.scan import mtime_of
@@ -92,13 +93,14 @@ def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]
 
 def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> str | None:
     show = plan.wish.get("show", "")
-    wanted = _CHOSEN_BY.get(plan.kind)
+    named = bool(plan.wish.get("frames"))
+    wanted = None if named else _CHOSEN_BY.get(plan.kind)
     if show and before is not None and now != before:
         return f"{name} was marked differently after the plan was made."
     if not show and wanted is not None and now.decision is not wanted:
         return f"{name} is no longer {_NOUNS[wanted]}."
     written = plan.kind in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT) or (
-        wanted is Decision.KEEP and plan.wish.get("with_marks", True)
+        plan.kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS) and plan.wish.get("with_marks", True)
     )
     if written and before is not None and now != before:
         return f"{name} was marked differently after the plan was made."
@@ -108,8 +110,10 @@ def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> st
 def _chosen(connection: Connection, plan: Plan) -> list[int]:
     """The frames that a plan of this kind would be made of now."""
     wanted = _CHOSEN_BY.get(plan.kind)
-    if show := plan.wish.get("show"):
-        return frames_of(connection, plan.shoot_id, show)
+    if plan.wish.get("frames"):
+        return list(plan.wish["frames"])
+    if plan.kind is PlanKind.RENAME or plan.wish.get("show"):
+        return frames_of(connection, plan.shoot_id, Wish(plan.kind, show=plan.wish.get("show", "")))
     if wanted is not None:
         return frames.ids_of(connection, plan.shoot_id, "shoot", wanted)
     if plan.kind is PlanKind.BRING_BACK:

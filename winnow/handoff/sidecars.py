@@ -15,6 +15,7 @@ from winnow.core.orientation import turned
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.formats.opening import read_plain
+from winnow.formats.xmp_names import with_first_name
 from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store.database import display
 
@@ -94,6 +95,23 @@ def build(
         return Built(packet.with_marks(wanted), previous, differences, mtime_of(stat))
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
+
+
+def build_named(path: str | None, was: str) -> Built:
+    """The sidecar at a path (None: there is none yet) with the first name of its frame in it, and nothing else of
+    it changed. Raises NotBuiltError."""
+    previous, written = None, None
+    try:
+        if path is not None:
+            stat = os.lstat(path)
+            if S_ISLNK(stat.st_mode):
+                raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
+            previous, written = read_plain(path, limit=xmp.MAX_PACKET), mtime_of(stat)
+        return Built(with_first_name(previous, was), previous, mtime_ns=written)
+    except OSError as error:
+        raise NotBuiltError(f"{display(path or '')} cannot be read ({error.strerror}).") from error
+    except xmp.XmpError as error:
+        raise NotBuiltError(f"{display(path or '')} is left as it is: {error}") from error
 
 
 @lru_cache(maxsize=256)

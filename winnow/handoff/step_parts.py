@@ -23,6 +23,7 @@ PLACES = {
     PlanKind.MOVE_KEEPERS: "moved",
     PlanKind.HOLD_REJECTS: "held",
     PlanKind.BRING_BACK: "shoot",
+    PlanKind.RENAME: "shoot",
 }
 """Where a plan that moves files takes their frames."""
 
@@ -79,13 +80,22 @@ def sidecar_written(connection: Connection, plan_id: int, step: Step) -> str:
     known = bases.of_frame(connection, step.frame)
     # On its way to another disk a sidecar is still known where it came from.
     before = known.get(path) or known.get(step.source or "")
-    here = plans.rests_on(connection, plan_id).get(step.frame, UNMARKED)
+    here = plans.rests_on_frame(connection, plan_id, step.frame) or UNMARKED
     there = marks_in(step.content, labels.current(connection), frames.orientation(connection, step.frame))
     agreed = before.marks if before else UNMARKED
     for name in MARK_FIELDS:
         if value_of(there, name) == value_of(here, name):
             agreed = with_value(agreed, name, value_of(here, name))
     _note_sidecar(connection, step, agreed, step.content)
+    return json.dumps(values(before.marks) if before else None)
+
+
+def sidecar_named(connection: Connection, step: Step) -> str:
+    """A sidecar was written in which the first name of its frame is new, and nothing else: what both sides agree on
+    stays. Returns the base it had before, as JSON."""
+    assert step.content is not None
+    before = bases.of_frame(connection, step.frame).get(step.target)
+    _note_sidecar(connection, step, before.marks if before else UNMARKED, step.content)
     return json.dumps(values(before.marks) if before else None)
 
 

@@ -13,7 +13,7 @@ from winnow.core.derived import Saved
 from winnow.core.grouping import Grouped
 from winnow.core.points import Point
 from winnow.core.turning import Turned
-from winnow.store.database import from_blob, in_chunks, places
+from winnow.store.database import display, from_blob, in_chunks, places
 
 
 class Stage(IntEnum):
@@ -199,6 +199,18 @@ def pictures(connection: sqlite3.Connection, shoot_id: int) -> list[Picture]:
 
 def set_place(connection: sqlite3.Connection, frame_id: int, place: str, revision: int) -> None:
     connection.execute("UPDATE frame SET place = ?, revision = ? WHERE id = ?", (place, revision, frame_id))
+
+
+def rename_file(connection: sqlite3.Connection, frame_id: int, old: str, new: str) -> None:
+    """A file of a frame is called otherwise: if it is the one that the frame goes by, so is the frame."""
+    before, after = display(old), display(new)
+    if before == after:
+        return
+    connection.execute(
+        """UPDATE frame SET name = substr(name, 1, length(name) - length(?2)) || ?3
+           WHERE id = ?1 AND (name = ?2 OR substr(name, -length(?2) - 1) = '/' || ?2)""",
+        (frame_id, before, after),
+    )
 
 
 def set_head(

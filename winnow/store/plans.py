@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -22,6 +23,7 @@ class PlanKind(StrEnum):
     BRING_BACK = "bring-back"
     WRITE_SIDECARS = "write-sidecars"
     IMPORT = "import"
+    RENAME = "rename"
 
 
 class PlanState(StrEnum):
@@ -259,6 +261,14 @@ def rests_on(connection: sqlite3.Connection, plan_id: int) -> dict[int, Marks]:
     return {row["frame_id"]: marks_of(row) for row in rows}
 
 
+def rests_on_frame(connection: sqlite3.Connection, plan_id: int, frame_id: int) -> Marks | None:
+    """How one frame that a plan is made of was marked then, None if it is not."""
+    row = connection.execute(
+        "SELECT * FROM plan_frame WHERE plan_id = ? AND frame_id = ?", (plan_id, frame_id)
+    ).fetchone()
+    return marks_of(row) if row else None
+
+
 def set_differs(connection: sqlite3.Connection, plan: Plan, differs: Sequence[str]) -> None:
     """What has changed since a plan was made, in words."""
     summary = {**plan.summary, "differs": list(differs)}
@@ -314,6 +324,10 @@ def set_step(
     reason: str | None = None,
     base: str | None = None,
 ) -> None:
+    if digest is None and base is None and reason is None and step.reason is None:
+        connection.execute("UPDATE step SET state = ? WHERE id = ?", (state, step.id))
+        step.state = state
+        return
     connection.execute(
         """UPDATE step SET state = ?, digest = coalesce(?, digest), reason = ?, base = coalesce(?, base)
            WHERE id = ?""",
@@ -370,6 +384,7 @@ def file_moved(
     )
     frame_files.drop_file(connection, frame_id, old)
     bases.move(connection, frame_id, old, new)
+    frames.rename_file(connection, frame_id, os.path.basename(old), os.path.basename(new))
     frames.set_place(connection, frame_id, place, shoots.next_revision(connection, shoot_id))
 
 

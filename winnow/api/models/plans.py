@@ -40,8 +40,9 @@ class NamingWish(Model):
 
 
 class NamesWish(Model):
-    """show: which frames, as a sentence (empty: the keepers)."""
+    """frames: which, in their order; else show: as a sentence (empty: the keepers)."""
 
+    frames: list[BodyId] = Field(default=[], max_length=100_000)
     show: str = Field(default="", max_length=LONGEST)
     into: Into = Into.NOTHING
     naming: NamingWish
@@ -68,9 +69,9 @@ class NamesView(Model):
 
 class PlanWish(Model):
     """mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
-    written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
-    each of what; only, files of one kind (copies alone); naming, other names; second, another folder that gets the
-    same copies. source: of an import, the folder on the card."""
+    written; elsewhere theirs stays. Of copies, moves and new names: frames, which, in their order; else show (empty:
+    the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
+    second, another folder that gets the same copies. source: of an import, the folder on the card."""
 
     kind: PlanKind
     target: PathText | None = None
@@ -84,6 +85,7 @@ class PlanWish(Model):
     naming: NamingWish | None = None
     second: PathText | None = None
     source: PathText | None = None
+    frames: list[BodyId] = Field(default=[], max_length=100_000)
 
 
 class PlanConflict(Model):

@@ -1,0 +1,105 @@
+"""Files named anew where they are: together, in turn, and back again."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.faults.scene import contents
+from tests.handoff.test_plans import FOREIGN, Shoot
+from winnow.api.desk import Desk
+from winnow.core.file_names import Naming
+from winnow.core.naming import fold
+from winnow.handoff.draft import PlanError
+from winnow.handoff.forward import independent
+from winnow.handoff.renaming import in_turn
+from winnow.store.plans import Action, PlanKind, PlanState, Step
+
+
+@pytest.fixture
+def shoot(desk: Desk, shoot_folder: Path) -> Shoot:
+    return Shoot(desk, shoot_folder)
+
+
+def rename(shoot: Shoot, pattern: str, frames: list[int], **more: object) -> int:
+    return shoot.plan(PlanKind.RENAME, frames=tuple(frames), naming=Naming(pattern, **more))  # type: ignore[arg-type]
+
+
+def listed(shoot: Shoot) -> list[str]:
+    return sorted(path.name for path in (shoot.folder / "100WINNO").iterdir())
+
+
+def first_name(path: Path) -> str:
+    read = subprocess.run(["exiftool", "-j", "-XMP-xmpMM:PreservedFileName", path], capture_output=True)
+    return str(json.loads(read.stdout)[0]["PreservedFileName"])
+
+
+def test_all_files_of_a_frame_get_one_name_and_keep_their_first(shoot: Shoot) -> None:
+    """The first name as exiftool (Debian) reads it; what others wrote in the sidecar stays."""
+    before = contents(shoot.folder)
+    plan_id = rename(shoot, "kiln_{counter:4}", shoot.ids[::-1], start=7)
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    assert listed(shoot) == sorted(
+        [f"kiln_{n:04d}.{ending}" for n in range(7, 13) for ending in ("JPG", "xmp")] + ["kiln_0012.NEF"]
+    )
+    sidecar = shoot.folder / "100WINNO" / "kiln_0012.xmp"
+    assert first_name(sidecar) == "WIN_0001.JPG"
+    assert b"urn:example:dev/" in sidecar.read_bytes()
+    assert next(row["name"] for row in shoot.rows()) == "100WINNO/kiln_0012.JPG"
+    # named once more, the first name stays the first
+    again = rename(shoot, "{subject}_{counter:2}", shoot.ids, words={"subject": "fire"})
+    assert shoot.apply(again) is PlanState.APPLIED
+    assert first_name(shoot.folder / "100WINNO" / "fire_01.xmp") == "WIN_0001.JPG"
+    for plan in (again, plan_id):
+        assert shoot.reverse(plan) is PlanState.REVERSED
+    assert contents(shoot.folder) == before
+    assert next(row["name"] for row in shoot.rows()) == "100WINNO/WIN_0001.JPG"
+
+
+def test_names_that_go_round_in_a_circle(shoot: Shoot) -> None:
+    before = contents(shoot.folder)
+    pictures = {path.name: path.read_bytes() for path in shoot.folder.rglob("*.JPG")}
+    turned = [*shoot.ids[1:], shoot.ids[0]]
+    assert shoot.apply(plan_id := rename(shoot, "WIN_{counter:4}", turned)) is PlanState.APPLIED
+    there = {path.name: path.read_bytes() for path in shoot.folder.rglob("*.JPG")}
+    assert there == {f"WIN_{n:04d}.JPG": pictures[f"WIN_{n % 6 + 1:04d}.JPG"] for n in range(1, 7)}
+    assert (shoot.folder / "100WINNO" / "WIN_0006.NEF").read_bytes() == b"raw" * 1000
+    assert FOREIGN not in (shoot.folder / "100WINNO" / "WIN_0001.xmp").read_bytes()
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert contents(shoot.folder) == before
+
+
+def test_a_name_that_is_taken_gets_a_suffix_and_nothing_is_renamed_without_a_pattern(shoot: Shoot) -> None:
+    assert shoot.apply(rename(shoot, "WIN_0003", shoot.ids[:2])) is PlanState.APPLIED
+    assert {"WIN_0003.JPG", "WIN_0003-2.JPG", "WIN_0003-2.NEF", "WIN_0003-3.JPG"} <= set(listed(shoot))
+    with pytest.raises(PlanError, match="how the files are to be called"):
+        shoot.plan(PlanKind.RENAME, frames=tuple(shoot.ids))
+    assert "nothing to do" in shoot.read(rename(shoot, "{name}", shoot.ids)).summary["blocked"]
+
+
+@given(st.permutations(["a.JPG", "b.JPG", "B2.JPG", "c.NEF", "d.JPG", "e.JPG"]), st.integers(0, 6))
+def test_no_turn_overwrites_on_a_disk_that_ignores_case(names: list[str], same: int) -> None:
+    """Against a disk in memory: every file arrives, and no step goes to a name that is taken."""
+    sources = sorted(names)
+    targets = [name.swapcase() if place < same else name for place, name in enumerate(names)]
+    moves = [
+        Step(place, Action.MOVE, f"/x/{old}", f"/x/{new}", 1)
+        for place, (old, new) in enumerate(zip(sources, targets, strict=True))
+        if old != new
+    ]
+    disk = {fold(f"/x/{name}"): name for name in sources}
+    ordered = in_turn(moves)
+    for step in ordered:
+        assert fold(step.target) not in disk
+        disk[fold(step.target)] = disk.pop(fold(step.source or ""))
+    assert disk == {fold(f"/x/{new}"): old for old, new in zip(sources, targets, strict=True)}
+    portions = independent(ordered)
+    assert [step for portion in portions for step in portion] == ordered
+    for portion in portions:
+        used = [fold(name) for step in portion for name in (step.source or "", step.target)]
+        assert len(used) == len(set(used))

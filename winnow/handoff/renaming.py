@@ -1,0 +1,72 @@
+"""Plans that give files other names where they are: in an order in which nothing is ever overwritten.
+
+RAW, JPEG and sidecars of a frame are called alike. Names may be handed round among frames: where a name is taken by a
+file that will have another, that one goes first; where they go round in a circle, one waits under a name of its own.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import replace
+
+from winnow.core.naming import fold
+from winnow.core.pairing import split_name
+from winnow.handoff.draft import Draft, PlanError, travel, write_name
+from winnow.handoff.kinds import frames_of, new_names, wanted_names
+from winnow.store import marks
+from winnow.store.plans import Action, Step
+
+
+def rename_in_place(draft: Draft) -> None:
+    """The steps that name frames anew."""
+    wish = draft.wish
+    if wish.naming is None:
+        raise PlanError("Say how the files are to be called.")
+    chosen = frames_of(draft.connection, draft.shoot.id, wish)
+    called = new_names(draft.connection, draft.shoot, chosen, wish.naming)
+    draft.rests_on = marks.current(draft.connection, chosen)
+    listed = list(draft.files_of(chosen))
+    for _, files in listed:
+        for file in files:
+            folder, name = os.path.split(file.path)
+            draft.disk.taken(folder).release([name])
+    for frame_id, files in listed:
+        extra = draft.disk.sidecar_for(files)
+        wanted = wanted_names(files, extra, called[frame_id])
+        folder = os.path.dirname(files[0].path)
+        renames = travel(draft, frame_id, files, folder, Action.MOVE, extra, wanted)
+        if any(old != new for old, new in renames.items()):
+            draft.frames += 1
+            is_there = any(file.path == extra for file in files)
+            write_name(draft, frame_id, extra if is_there else None, renames[extra], files, moves=True)
+    moves = [s for s in draft.steps if s.action is not Action.WRITE and s.source != s.target]
+    draft.steps = [*in_turn(moves), *(s for s in draft.steps if s.action is Action.WRITE)]
+
+
+def in_turn(moves: Sequence[Step]) -> list[Step]:
+    """Moves in an order in which every name is free when its turn comes. Disks that take no notice of case count:
+    there a file whose name changes in case alone is in its own way."""
+    waiting = {fold(step.source or ""): step for step in moves}
+    ordered: list[Step] = []
+    for first in moves:
+        step: Step | None = first
+        chain: list[Step] = []
+        while step is not None and fold(step.source or "") in waiting:
+            chain.append(waiting.pop(fold(step.source or "")))
+            step = waiting.get(fold(step.target))
+        if not chain:
+            continue
+        last, start = chain[-1], chain[0]
+        if fold(last.target) == fold(start.source or ""):
+            aside = _aside(start, len(ordered))
+            ordered += [replace(start, target=aside), *reversed(chain[1:]), replace(start, source=aside)]
+        else:
+            ordered += reversed(chain)
+    return ordered
+
+
+def _aside(step: Step, number: int) -> str:
+    """A name in the same folder that no listing takes for a frame."""
+    ending = split_name(os.path.basename(step.target))[1]
+    return os.path.join(os.path.dirname(step.target), f".winnow-aside-{number}.{ending}")
