@@ -490,3 +490,37 @@ def test_targets_that_cannot_work(shoot: Shoot, tmp_path: Path) -> None:
     empty = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "t")
     with pytest.raises(applying.StoppedError, match="nothing to do"):
         shoot.apply(empty)
+
+
+def test_only_what_is_held_back_goes_to_the_bin(
+    shoot: Shoot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The bin is that of the Trash specification (freedesktop.org): file and `.trashinfo` with where it was."""
+    trash = tmp_path / "trash"
+    monkeypatch.setattr("send2trash.plat_other.HOMETRASH_B", bytes(trash))
+    monkeypatch.setattr("send2trash.plat_other.get_dev", lambda path: 1)
+    assert "nothing to do" in shoot.read(shoot.plan(PlanKind.BIN)).summary["blocked"]
+    assert shoot.apply(shoot.plan(PlanKind.HOLD_REJECTS, frames=(shoot.ids[3],))) is PlanState.APPLIED
+    assert shoot.places() == ["shoot"] * 3 + ["held"] + ["shoot"] * 2
+    assert shoot.apply(shoot.plan(PlanKind.HOLD_REJECTS)) is PlanState.APPLIED
+    holding = shoot.folder.with_name("Six (held back)")
+    plan_id = shoot.plan(PlanKind.BIN, frames=(shoot.ids[4],))
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    assert shoot.places() == ["shoot"] * 3 + ["held", "binned", "shoot"]
+    assert [path.name for path in (trash / "files").iterdir()] == ["WIN_0005.JPG"]
+    assert (
+        f"Path={holding}/100WINNO/WIN_0005.JPG".replace(" ", "%20").replace("(", "%28").replace(")", "%29")
+        in (trash / "info" / "WIN_0005.JPG.trashinfo").read_text()
+    )
+    # the holding folder is what it is by its marker: without it nothing in there is thrown away
+    (holding / ".winnow-holding").rename(holding / "marker")
+    assert "not lie in a holding folder" in shoot.read(shoot.plan(PlanKind.BIN)).summary["warnings"][0]
+    (holding / "marker").rename(holding / ".winnow-holding")
+    assert shoot.apply(shoot.plan(PlanKind.BIN)) is PlanState.APPLIED
+    assert not holding.exists()
+    assert len(list((shoot.folder / "100WINNO").glob("*.JPG"))) == 4
+    # put back by the system where it was taken from the shoot, it is itself again
+    (trash / "files" / "WIN_0005.JPG").rename(shoot.folder / "100WINNO" / "WIN_0005.JPG")
+    wait_for_listing(shoot)
+    assert shoot.places() == ["shoot"] * 3 + ["binned", "shoot", "shoot"]
+    assert shoot.marked(4).decision is Decision.REJECT

@@ -182,6 +182,8 @@ def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
     """Takes back what a plan has done so far."""
     if once.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
+    if plan.kind in plans.FINAL and plan.state is PlanState.APPLIED:
+        raise ProblemError(Code.NOT_NOW, "What is in the system's bin is brought back there, not here.")
     if _state(desk, plan) not in (PlanState.APPLIED, *plans.STUCK):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: there is nothing to take back.")
     return _start(desk, plan, once, backwards=True)
@@ -235,6 +237,7 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
         state=state,
         target=display(plan.target) if plan.target else None,
         second=display(plan.targets[1]) if len(plan.targets) > 1 else None,
+        final=plan.kind in plans.FINAL,
         skipped=states.get(StepState.SKIPPED, 0),
         made_at=moment(plan.made_at),
         ended_at=moment(plan.ended_at) if plan.ended_at else None,

@@ -105,6 +105,11 @@ class Backward:
                 self._link_back(plan, step)
             case Action.WRITE:
                 self._write_back(plan, step)
+            case Action.BIN:
+                if not os.path.lexists(step.target):
+                    raise LeftError(
+                        f"{display(step.target)} is in the system's bin: bring it back from there."
+                    )
 
     def _remove_copy(self, plan: Plan, step: Step, begun: bool) -> None:
         assert step.source is not None

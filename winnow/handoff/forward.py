@@ -5,9 +5,12 @@ from __future__ import annotations
 import errno
 import json
 import os
+import stat
 from collections.abc import Sequence
 from pathlib import Path
 from sqlite3 import Connection
+
+from send2trash import send2trash  # type: ignore[import-untyped]
 
 from winnow.core.marks import Marks
 from winnow.core.naming import fold
@@ -154,7 +157,7 @@ class Forward:
             if step.action is Action.COPY and step.source:
                 together = [s for s in self._copies[step.source] if s.state is StepState.WAITING]
             for one in together:
-                if step.action is not Action.WRITE and os.path.lexists(one.target):
+                if step.action not in (Action.WRITE, Action.BIN) and os.path.lexists(one.target):
                     raise files.TargetTakenError(errno.EEXIST, "the name is taken", one.target)
                 make_folder(os.path.dirname(one.target), self._anchors)
             self._set(together, StepState.BEGUN)
@@ -168,6 +171,9 @@ class Forward:
                 self._done(plan, step)
             case Action.WRITE:
                 self._write(step)
+                self._done(plan, step)
+            case Action.BIN:
+                self._bin(step, resumed)
                 self._done(plan, step)
 
     def _copy(self, plan: Plan, steps: Sequence[Step], resumed: bool) -> None:
@@ -194,6 +200,10 @@ class Forward:
                 f"{display(step.source)} cannot be read ({error.strerror}). Try another reader, and make a new plan "
                 "for what is missing."
             ) from error
+        if from_card:
+            for one in steps:
+                # Cards are often read-only, and their files say so: on a disk one must be able to clear them out.
+                os.chmod(one.target, os.stat(one.target).st_mode | stat.S_IWUSR)
         remark = f"It was read wrongly at first, and copied {copied.tries} times until all agreed."
         said = remark if copied.tries > 1 else None
         self._set(steps, StepState.DONE, digest=copied.digest, reason=said)
@@ -244,6 +254,21 @@ class Forward:
         if os.path.lexists(step.source):
             files.remove(step.source)
 
+    def _bin(self, step: Step, resumed: bool) -> None:
+        """Hands a file to the system's bin: the Trash specification of freedesktop.org, or what the system has."""
+        assert step.source is not None
+        if resumed and not os.path.lexists(step.source):
+            demand(self._anchors)
+            return  # it was in the bin already when this was cut off
+        self._demand_source(step)
+        try:
+            send2trash(step.source)
+        except OSError as error:
+            demand(self._anchors)
+            raise LeftError(
+                f"{display(step.source)} was not taken by the system's bin ({error.strerror or error}): it stays."
+            ) from error
+
     def _write(self, step: Step) -> None:
         assert step.content is not None
         Path(part_name(step)).unlink(missing_ok=True)
@@ -284,6 +309,8 @@ class Forward:
             plans.file_moved(
                 connection, plan.shoot_id, step.frame, step.source, step.target, PLACES[plan.kind]
             )
+        elif step.action is Action.BIN:
+            plans.file_binned(connection, plan.shoot_id, step.frame, step.target)
         elif step.action is Action.WRITE and plan.kind not in ELSEWHERE:
             renamed = plan.kind is PlanKind.RENAME
             base = sidecar_named(connection, step) if renamed else sidecar_written(connection, plan.id, step)
@@ -303,7 +330,7 @@ class Forward:
         if plan.kind is PlanKind.IMPORT:
             for target in plan.targets:
                 arrivals.close(target, plan, steps)
-        if plan.kind is PlanKind.BRING_BACK:
+        if plan.kind in (PlanKind.BRING_BACK, PlanKind.BIN):
             for step in steps:
                 if step.source:
                     remove_empty(os.path.dirname(step.source), holding=True)

@@ -155,7 +155,7 @@ def folders_of(connection: Connection, chosen: Sequence[int], into: Into) -> dic
 
 def hold(draft: Draft) -> None:
     """Rejects to the holding folder."""
-    chosen = frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.REJECT)
+    chosen = _named(draft, frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.REJECT))
     draft.rests_on = marks.current(draft.connection, chosen)
     holding = {root: holding_folder(root) for root in draft.roots}
     draft.target = holding[draft.roots[0]]
@@ -191,11 +191,7 @@ def holding_folder(root: str) -> str:
 
 def bring_back(draft: Draft) -> None:
     """Frames from the holding folder to where they were."""
-    held = [
-        frame_id
-        for decision in Decision
-        for frame_id in frames.ids_of(draft.connection, draft.shoot.id, "held", decision)
-    ]
+    held = _held(draft)
     draft.rests_on = marks.current(draft.connection, held)
     for frame_id, files in draft.files_of(held):
         origins = {f.path: plans.origin_of(draft.connection, frame_id, f.path) for f in files}
@@ -207,6 +203,47 @@ def bring_back(draft: Draft) -> None:
         wanted = {path: os.path.basename(origin or path) for path, origin in origins.items()}
         travel(draft, frame_id, files, os.path.dirname(first), Action.MOVE, wanted=wanted)
         draft.frames += 1
+
+
+def throw_away(draft: Draft) -> None:
+    """Frames from the holding folder, and from nowhere else, to the system's bin."""
+    held = _held(draft)
+    draft.rests_on = marks.current(draft.connection, held)
+    for frame_id, files in draft.files_of(held):
+        if not all(_in_holding(file.path) for file in files):
+            name = display(os.path.basename(files[0].path))
+            draft.warnings.append(f"{name} does not lie in a holding folder and is left where it is.")
+            continue
+        draft.frames += 1
+        draft.steps += [
+            Step(frame_id, Action.BIN, file.path, file.path, file.size, mtime_ns=file.mtime_ns)
+            for file in files
+        ]
+
+
+def _in_holding(path: str) -> bool:
+    """Whether a file lies below a folder that Winnow made to hold rejects in."""
+    folder = os.path.dirname(path)
+    while not os.path.exists(os.path.join(folder, HOLDING_MARKER)):
+        if folder == os.path.dirname(folder):
+            return False
+        folder = os.path.dirname(folder)
+    return True
+
+
+def _held(draft: Draft) -> list[int]:
+    held = [
+        frame_id
+        for decision in Decision
+        for frame_id in frames.ids_of(draft.connection, draft.shoot.id, "held", decision)
+    ]
+    return _named(draft, held)
+
+
+def _named(draft: Draft, every: list[int]) -> list[int]:
+    """Those of the frames that were asked for by name; all, if none were."""
+    wanted = set(draft.wish.frames)
+    return [frame_id for frame_id in every if frame_id in wanted] if wanted else every
 
 
 def write_sidecars(draft: Draft) -> None:

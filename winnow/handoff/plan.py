@@ -30,6 +30,7 @@ MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
     PlanKind.HOLD_REJECTS: kinds.hold,
     PlanKind.BRING_BACK: kinds.bring_back,
     PlanKind.WRITE_SIDECARS: kinds.write_sidecars,
+    PlanKind.BIN: kinds.throw_away,
     PlanKind.RENAME: rename_in_place,
     PlanKind.IMPORT: take_in,
 }
@@ -133,6 +134,6 @@ def _blocked(draft: Draft, meant: Sequence[Step]) -> str | None:
 
 def _is_rename(step: Step, device: int) -> bool:
     """Whether a step moves a file by its name alone and so needs no room."""
-    if step.action is Action.LINK:
+    if step.action in (Action.LINK, Action.BIN):
         return True
     return step.action is Action.MOVE and step.source is not None and os.stat(step.source).st_dev == device

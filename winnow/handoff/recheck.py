@@ -93,7 +93,7 @@ def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]
 
 def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> str | None:
     show = plan.wish.get("show", "")
-    named = bool(plan.wish.get("frames"))
+    named = bool(plan.wish.get("frames")) and plan.kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
     wanted = None if named else _CHOSEN_BY.get(plan.kind)
     if show and before is not None and now != before:
         return f"{name} was marked differently after the plan was made."
@@ -116,7 +116,7 @@ def _chosen(connection: Connection, plan: Plan) -> list[int]:
         return frames_of(connection, plan.shoot_id, Wish(plan.kind, show=plan.wish.get("show", "")))
     if wanted is not None:
         return frames.ids_of(connection, plan.shoot_id, "shoot", wanted)
-    if plan.kind is PlanKind.BRING_BACK:
+    if plan.kind in (PlanKind.BRING_BACK, PlanKind.BIN):
         return [i for d in Decision for i in frames.ids_of(connection, plan.shoot_id, "held", d)]
     marked = marks.marked_here(connection, plan.shoot_id)
     return [frame_id for frame_id, _ in frames.placed(connection, plan.shoot_id) if frame_id in marked]

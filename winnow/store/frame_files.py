@@ -48,6 +48,16 @@ def every_file(connection: sqlite3.Connection) -> Iterator[tuple[str, int, int]]
     return ((from_blob(path), size, mtime_ns) for path, size, mtime_ns in rows)
 
 
+def held(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, str, int]]:
+    """(frame, path, size) of the files that are held back, by the place of their frames in capture order."""
+    rows = connection.execute(
+        """SELECT frame.id, path, size FROM file JOIN frame ON frame.id = file.frame_id
+           WHERE shoot_id = ? AND place = 'held' ORDER BY position, frame.id""",
+        (shoot_id,),
+    )
+    return [(frame_id, from_blob(path), size) for frame_id, path, size in rows]
+
+
 def at_paths(connection: sqlite3.Connection, paths: Sequence[str]) -> dict[str, int]:
     """The frame that a path is a file of, for those that are."""
     found: dict[str, int] = {}

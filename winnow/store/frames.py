@@ -26,12 +26,14 @@ class Stage(IntEnum):
 
 
 class FramePlace(StrEnum):
-    """Where a frame is: in the shoot's folder, in a holding folder, handed on, or nowhere to be found."""
+    """Where a frame is: in the shoot's folder, in a holding folder, handed on, nowhere to be found, or in the
+    system's bin."""
 
     SHOOT = "shoot"
     HELD = "held"
     MOVED = "moved"
     MISSING = "missing"
+    BINNED = "binned"
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,6 +13,7 @@ from typing import Any
 from winnow.core.marks import Marks
 from winnow.store import bases, frame_files, frames, shoots
 from winnow.store.database import from_blob, move_below, to_blob
+from winnow.store.frames import FramePlace
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
 
@@ -24,6 +25,7 @@ class PlanKind(StrEnum):
     WRITE_SIDECARS = "write-sidecars"
     IMPORT = "import"
     RENAME = "rename"
+    BIN = "bin"
 
 
 class PlanState(StrEnum):
@@ -39,6 +41,8 @@ class PlanState(StrEnum):
 
 
 UNFINISHED = (PlanState.APPLYING, PlanState.REVERSING)
+FINAL = (PlanKind.BIN,)
+"""Plans that cannot be taken back here."""
 STUCK = (PlanState.STOPPED, PlanState.REVERSAL_STOPPED)
 
 
@@ -50,12 +54,13 @@ def stopped_state(state: PlanState) -> PlanState:
 
 
 class Action(StrEnum):
-    """LINK: a symbolic link moved, its text made to fit the new place."""
+    """LINK: a symbolic link moved, its text made to fit the new place. BIN: a file handed to the system's bin."""
 
     COPY = "copy"
     MOVE = "move"
     LINK = "link"
     WRITE = "write"
+    BIN = "bin"
 
 
 MOVING = (Action.MOVE, Action.LINK)
@@ -386,6 +391,15 @@ def file_moved(
     bases.move(connection, frame_id, old, new)
     frames.rename_file(connection, frame_id, os.path.basename(old), os.path.basename(new))
     frames.set_place(connection, frame_id, place, shoots.next_revision(connection, shoot_id))
+
+
+def file_binned(connection: sqlite3.Connection, shoot_id: int, frame_id: int, path: str) -> None:
+    """A file of a frame is in the system's bin, and with its last one the frame."""
+    frame_files.drop_file(connection, frame_id, path)
+    bases.forget(connection, frame_id, path)
+    left = connection.execute("SELECT count(*) FROM file WHERE frame_id = ?", (frame_id,)).fetchone()[0]
+    if not left:
+        frames.set_place(connection, frame_id, FramePlace.BINNED, shoots.next_revision(connection, shoot_id))
 
 
 def sidecar_written(

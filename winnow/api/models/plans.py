@@ -103,7 +103,7 @@ class PlanConflict(Model):
 
 
 class StepLine(Model):
-    action: Literal["copy", "move", "link", "write"]
+    action: Literal["copy", "move", "link", "write", "bin"]
     source: str | None
     target: str
 
@@ -122,7 +122,7 @@ class Left(Model):
 
 class PlanView(Model):
     """A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
-    that are here already; differs: what had changed when it was to be applied;
+    that are here already; final: it cannot be taken back here; differs: what had changed when it was to be applied;
     wish: what it was made for, to make it anew."""
 
     id: int
@@ -146,6 +146,7 @@ class PlanView(Model):
     blocked: str | None
     done: int
     skipped: int
+    final: bool
     running: bool
     left: list[Left]
     remarks: list[Left]
