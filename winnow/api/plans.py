@@ -18,7 +18,18 @@ from winnow.api.desk import (
     now,
 )
 from winnow.api.models.base import moment
-from winnow.api.models.plans import Left, NamesView, NamesWish, NewName, PlanView, PlanWish, StepLine
+from winnow.api.models.plans import (
+    HeldFrame,
+    HeldView,
+    HoldingFolder,
+    Left,
+    NamesView,
+    NamesWish,
+    NewName,
+    PlanView,
+    PlanWish,
+    StepLine,
+)
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.file_names import free_words
@@ -26,12 +37,13 @@ from winnow.core.marks import Field
 from winnow.core.naming import fold
 from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.draft import Wish
+from winnow.handoff.holding import holdings
 from winnow.handoff.kinds import folders_of, frames_of, new_names
 from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.workers import WorkerCrashedError
-from winnow.store import frames, plans, shoots
+from winnow.store import frame_files, frames, plans, shoots
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanKind, PlanState, StepState
 
@@ -150,6 +162,32 @@ def list_plans(desk: OnDesk, shoot: OfShoot) -> list[PlanView]:
     return [_view(desk, plan) for plan in found]
 
 
+@router.get("/shoots/{shoot_id}/held", responses=answers(*SHOOT_PROBLEMS))
+def list_held(desk: OnDesk, shoot: OfShoot) -> HeldView:
+    """What waits in the holding folders of a shoot."""
+    connection = desk.database.connection()
+    sizes: Counter[int] = Counter()
+    for frame_id, _, size in frame_files.held(connection, shoot.id):
+        sizes[frame_id] += size
+    addresses = frames.addresses(connection, sizes)
+    names = frames.names(connection, list(sizes))
+    return HeldView(
+        folders=[
+            HoldingFolder(
+                path=display(one.path),
+                frames=one.frames,
+                bytes=one.bytes,
+                since=moment(one.since) if one.since else None,
+            )
+            for one in holdings(connection, shoot.id)
+        ],
+        frames=[
+            HeldFrame(id=i, version=addresses[i], name=name, bytes=sizes[i])
+            for i, name in zip(sizes, names, strict=True)
+        ],
+    )
+
+
 @router.get("/plans/{plan_id}", responses=answers(*PLAN_PROBLEMS))
 def get_plan(desk: OnDesk, plan: OfPlan) -> PlanView:
     """A plan with what it would do, or what has become of it."""
@@ -238,6 +276,7 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
         target=display(plan.target) if plan.target else None,
         second=display(plan.targets[1]) if len(plan.targets) > 1 else None,
         final=plan.kind in plans.FINAL,
+        named=len(plan.wish.get("frames", [])),
         skipped=states.get(StepState.SKIPPED, 0),
         made_at=moment(plan.made_at),
         ended_at=moment(plan.ended_at) if plan.ended_at else None,
@@ -267,4 +306,7 @@ def _wish(plan: Plan) -> PlanWish | None:
     if not plan.wish:
         return None
     mine = [{"frame_id": frame_id, "field": name} for frame_id, name in plan.wish["mine"]]
-    return PlanWish.model_validate(plan.wish | {"mine": mine})
+    # Which frames were named matters as long as the plan may be made anew: there may be thousands.
+    anew = plan.state in (PlanState.MADE, PlanState.OUTDATED)
+    named = plan.wish.get("frames", []) if anew else []
+    return PlanWish.model_validate(plan.wish | {"mine": mine, "frames": named})

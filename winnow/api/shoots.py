@@ -27,6 +27,7 @@ from winnow.api.models.viewing import ColumnName, ColumnsView, View
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
 from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
+from winnow.handoff.holding import holdings
 from winnow.pipeline import relocation
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.relocation import RelocationError
@@ -51,6 +52,7 @@ STAGES: dict[int, StageName] = {
 def card(desk: Desk, shoot: Shoot) -> ShootCard:
     connection = desk.database.connection()
     tally, cover_id = desk.census(shoot.id).overview(connection, labels.current(connection))
+    held = holdings(connection, shoot.id) if tally.places[FramePlace.HELD] else []
     first_at, last_at = shoots.span(connection, shoot.id)
     return ShootCard(
         id=shoot.id,
@@ -73,6 +75,8 @@ def card(desk: Desk, shoot: Shoot) -> ShootCard:
         again=tally.again + evidence.failed(connection, shoot.id),
         missing=tally.places[FramePlace.MISSING],
         held=tally.places[FramePlace.HELD],
+        held_bytes=sum(one.bytes for one in held),
+        held_since=min((moment(one.since) for one in held if one.since), default=None),
         first_at=first_at,
         last_at=last_at,
     )

@@ -15,6 +15,7 @@ from winnow.core.pairing import Role
 from winnow.core.sentence import SentenceError, parse
 from winnow.core.sorting import Into, folder_of
 from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel, write_step
+from winnow.handoff.holding import folder_around
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
 from winnow.pipeline.locks import contains
@@ -210,7 +211,7 @@ def throw_away(draft: Draft) -> None:
     held = _held(draft)
     draft.rests_on = marks.current(draft.connection, held)
     for frame_id, files in draft.files_of(held):
-        if not all(_in_holding(file.path) for file in files):
+        if not all(folder_around(file.path) for file in files):
             name = display(os.path.basename(files[0].path))
             draft.warnings.append(f"{name} does not lie in a holding folder and is left where it is.")
             continue
@@ -219,16 +220,6 @@ def throw_away(draft: Draft) -> None:
             Step(frame_id, Action.BIN, file.path, file.path, file.size, mtime_ns=file.mtime_ns)
             for file in files
         ]
-
-
-def _in_holding(path: str) -> bool:
-    """Whether a file lies below a folder that Winnow made to hold rejects in."""
-    folder = os.path.dirname(path)
-    while not os.path.exists(os.path.join(folder, HOLDING_MARKER)):
-        if folder == os.path.dirname(folder):
-            return False
-        folder = os.path.dirname(folder)
-    return True
 
 
 def _held(draft: Draft) -> list[int]:

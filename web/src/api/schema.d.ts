@@ -264,7 +264,8 @@ export interface paths {
         put?: never;
         /**
          * Preview Arriving Names
-         * @description What the files on a card would be called by a pattern, the first of them. Nothing is touched.
+         * @description What the files on a card that are not here yet would be called by a pattern, the first of them. Nothing is
+         *     touched.
          */
         post: operations["preview_arriving_names"];
         delete?: never;
@@ -1357,6 +1358,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Held
+         * @description What waits in the holding folders of a shoot.
+         */
+        get: operations["list_held"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}": {
         parameters: {
             query?: never;
@@ -2062,10 +2083,11 @@ export interface components {
         };
         /**
          * FramePlace
-         * @description Where a frame is: in the shoot's folder, in a holding folder, handed on, or nowhere to be found.
+         * @description Where a frame is: in the shoot's folder, in a holding folder, handed on, nowhere to be found, or in the
+         *     system's bin.
          * @enum {string}
          */
-        FramePlace: "shoot" | "held" | "moved" | "missing";
+        FramePlace: "shoot" | "held" | "moved" | "missing" | "binned";
         /**
          * FrameSummary
          * @description A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
@@ -2164,6 +2186,17 @@ export interface components {
             /** Texts */
             texts: components["schemas"]["HeldText"][];
         };
+        /** HeldFrame */
+        HeldFrame: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: string;
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+        };
         /** HeldKeyword */
         HeldKeyword: {
             /** Word */
@@ -2180,6 +2213,16 @@ export interface components {
             text: string | null;
             /** Frames */
             frames: number;
+        };
+        /**
+         * HeldView
+         * @description What is held back, by folder and frame by frame.
+         */
+        HeldView: {
+            /** Folders */
+            folders: components["schemas"]["HoldingFolder"][];
+            /** Frames */
+            frames: components["schemas"]["HeldFrame"][];
         };
         /**
          * HistoryEntry
@@ -2222,6 +2265,20 @@ export interface components {
             entries: components["schemas"]["HistoryEntry"][];
             /** More */
             more: boolean;
+        };
+        /**
+         * HoldingFolder
+         * @description Rejects that wait. since: when the folder was made, None where it cannot be reached.
+         */
+        HoldingFolder: {
+            /** Path */
+            path: string;
+            /** Frames */
+            frames: number;
+            /** Bytes */
+            bytes: number;
+            /** Since */
+            since: string | null;
         };
         /**
          * ImportReport
@@ -2522,9 +2579,14 @@ export interface components {
         };
         /**
          * NamesWish
-         * @description show: which frames, as a sentence (empty: the keepers).
+         * @description frames: which, in their order; else show: as a sentence (empty: the keepers).
          */
         NamesWish: {
+            /**
+             * Frames
+             * @default []
+             */
+            frames: number[];
             /**
              * Show
              * @default
@@ -2807,7 +2869,7 @@ export interface components {
          * PlanKind
          * @enum {string}
          */
-        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import";
+        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import" | "rename" | "bin";
         /**
          * PlanState
          * @enum {string}
@@ -2816,7 +2878,8 @@ export interface components {
         /**
          * PlanView
          * @description A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
-         *     that are here already; differs: what had changed when it was to be applied;
+         *     that are here already; final: it cannot be taken back here; named: frames that were
+         *     named one by one; differs: what had changed when it was to be applied;
          *     wish: what it was made for, to make it anew.
          */
         PlanView: {
@@ -2872,6 +2935,10 @@ export interface components {
             done: number;
             /** Skipped */
             skipped: number;
+            /** Final */
+            final: boolean;
+            /** Named */
+            named: number;
             /** Running */
             running: boolean;
             /** Left */
@@ -2885,9 +2952,9 @@ export interface components {
         /**
          * PlanWish
          * @description mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
-         *     written; elsewhere theirs stays. Of copies and moves: show, which frames (empty: the keepers); into, a folder for
-         *     each of what; only, files of one kind (copies alone); naming, other names; second, another folder that gets the
-         *     same copies. source: of an import, the folder on the card.
+         *     written; elsewhere theirs stays. Of copies, moves and new names: frames, which, in their order; else show (empty:
+         *     the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
+         *     second, another folder that gets the same copies. source: of an import, the folder on the card.
          */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
@@ -2927,6 +2994,11 @@ export interface components {
             second?: string | null;
             /** Source */
             source?: string | null;
+            /**
+             * Frames
+             * @default []
+             */
+            frames: number[];
         };
         /**
          * PointInTime
@@ -3121,6 +3193,10 @@ export interface components {
             missing: number;
             /** Held */
             held: number;
+            /** Held Bytes */
+            held_bytes: number;
+            /** Held Since */
+            held_since: string | null;
             /** First At */
             first_at: string | null;
             /** Last At */
@@ -3153,7 +3229,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "copy" | "move" | "link" | "write";
+            action: "copy" | "move" | "link" | "write" | "bin";
             /** Source */
             source: string | null;
             /** Target */
@@ -9983,6 +10059,82 @@ export interface operations {
             };
             /** @description no-room */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -48,6 +48,12 @@ export function line(): Line {
   return arranged(ordering, () => sorted(visible, ordering));
 }
 
+/** Frames in view in the order in which the wall shows them, whether it is on screen or not. */
+export function inWallOrder(ids: number[]): number[] {
+  const ordering = useOrdering.getState();
+  return ordering.values || ordering.down ? sorted(ids, ordering) : ids;
+}
+
 /** by: what the order rests on; it is worked out anew where that is another. */
 function arranged(by: unknown, sort: () => number[]): Line {
   const { visible } = useShoot.getState();

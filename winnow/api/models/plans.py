@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AwareDatetime, Field, StrictBool
 
 from winnow.api.models.base import BodyId, Model, PathText
+from winnow.api.models.frames import FrameAddress
 from winnow.api.models.marks import MarkField
 from winnow.core import file_names
 from winnow.core.file_names import Naming, Per
@@ -120,9 +121,31 @@ class Left(Model):
     reason: str
 
 
+class HoldingFolder(Model):
+    """Rejects that wait. since: when the folder was made, None where it cannot be reached."""
+
+    path: str
+    frames: int
+    bytes: int
+    since: AwareDatetime | None
+
+
+class HeldFrame(FrameAddress):
+    name: str
+    bytes: int
+
+
+class HeldView(Model):
+    """What is held back, by folder and frame by frame."""
+
+    folders: list[HoldingFolder]
+    frames: list[HeldFrame]
+
+
 class PlanView(Model):
     """A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
-    that are here already; final: it cannot be taken back here; differs: what had changed when it was to be applied;
+    that are here already; final: it cannot be taken back here; named: frames that were
+    named one by one; differs: what had changed when it was to be applied;
     wish: what it was made for, to make it anew."""
 
     id: int
@@ -147,6 +170,7 @@ class PlanView(Model):
     done: int
     skipped: int
     final: bool
+    named: int
     running: bool
     left: list[Left]
     remarks: list[Left]

@@ -44,6 +44,8 @@ class ShootCard(Model):
     again: int
     missing: int
     held: int
+    held_bytes: int
+    held_since: AwareDatetime | None
     first_at: CaptureTime | None
     last_at: CaptureTime | None
     cover: FrameAddress | None

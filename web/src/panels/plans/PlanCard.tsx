@@ -13,10 +13,14 @@ const TITLES: Record<Kind, string> = {
   "bring-back": "Bring rejects back",
   "write-sidecars": "Write the marks into sidecars",
   import: "Copy from a card",
+  rename: "Other names",
+  bin: "Off the disk, to the system's bin",
 };
 
 /** What a plan does, with the filter where it is not about the keepers. */
-export function titleOf({ kind, wish }: PlanView): string {
+export function titleOf({ kind, wish, named }: PlanView): string {
+  if (named && (kind === "copy-keepers" || kind === "move-keepers"))
+    return `${DONE_WORDS[kind].act} ${count(named, "frame")}`;
   return wish?.show ? `${DONE_WORDS[kind].act}: ${wish.show}` : TITLES[kind];
 }
 
@@ -27,6 +31,8 @@ export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string 
   "bring-back": { act: "Move", done: "brought back", back: "Hold back again" },
   "write-sidecars": { act: "Write", done: "written", back: "Put the sidecars back" },
   import: { act: "Copy", done: "copied", back: "Remove the copies" },
+  rename: { act: "Rename", done: "renamed", back: "Give the old names back" },
+  bin: { act: "Put in the bin:", done: "in the bin", back: "" },
 };
 
 const STATES: Record<string, string> = {
@@ -53,9 +59,9 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
     <article
       data-testid="past-plan"
       data-state={plan.state}
-      className="rounded-lg border border-edge bg-wall p-4"
+      className="rounded-lg border border-edge bg-wall p-3"
     >
-      <h3 className="flex justify-between gap-4 font-semibold">
+      <h3 className="flex flex-wrap justify-between gap-x-4 font-semibold">
         {titleOf(plan)}
         <span className="font-normal text-ink2">
           {STATES[plan.state] ?? plan.state} · {day(plan.made_at)}{" "}
@@ -120,12 +126,12 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
         </div>
       )}
       {!busy && (
-        <div className="mt-3 flex gap-2 empty:hidden">
+        <div className="mt-2 flex flex-wrap gap-2 empty:hidden">
           {plan.state === "stopped" && <Button onClick={() => onAct("apply")}>Go on</Button>}
           {(plan.state === "stopped" || plan.state === "reversal-stopped") && (
-            <Button onClick={() => onAct("reverse")}>Roll back</Button>
+            <Button onClick={() => onAct("reverse")}>{plan.final ? "Leave the rest" : "Roll back"}</Button>
           )}
-          {plan.state === "applied" && (
+          {plan.state === "applied" && !plan.final && (
             <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
           )}
           {plan.kind === "import" && <ReportDialog planId={plan.id} />}

@@ -41,6 +41,12 @@ export function Proposed({ plan, onApply, onDrop, onMakeAnew }: Props) {
           {plan.blocked}
         </p>
       )}
+      {plan.final && (
+        <p className="mt-2 border-l-2 border-straw pl-2">
+          Winnow cannot take this back: what is in the system's bin is brought back there, until it is
+          emptied.
+        </p>
+      )}
       <Renamed plan={plan} />
       <Conflicts plan={plan} onMakeAnew={onMakeAnew} />
       {plan.warnings.length > 0 && (

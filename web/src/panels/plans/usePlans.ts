@@ -19,6 +19,7 @@ export function whole(wish: Wish): PlanWish {
     all_mine: false,
     show: "",
     into: "nothing",
+    frames: [],
     ...wish,
   };
 }

@@ -1,17 +1,55 @@
+import { useState } from "react";
 import { PlanCard } from "../../panels/plans/PlanCard";
 import { Proposed } from "../../panels/plans/Proposed";
 import { usePlans } from "../../panels/plans/usePlans";
+import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
-import { Choices } from "./Choices";
+import { count } from "../../ui/format";
+import { HoldingFolder } from "./HoldingFolder";
+import { OtherNames } from "./OtherNames";
+import { Rejects } from "./Rejects";
+import { Sidecars } from "./Sidecars";
+import { useScope } from "./scope";
+import { ToFolder } from "./ToFolder";
+import { ToList } from "./ToList";
+import { type Way, Ways } from "./Ways";
 
-/** Everything that leaves: keepers out, rejects held back, marks into sidecars. */
+/** Everything that leaves: what, where to, and what was done. */
 export function Handoff() {
   const shootId = useShoot((s) => s.shootId);
+  const waiting = useOutbox((s) => s.entries.filter(waits).length);
   const { proposed, past, running, error, make, act, drop } = usePlans(shootId);
+  const scope = useScope();
+  const [way, setWay] = useState<Way>("folder");
+  const choose = (next: Way) => {
+    setWay(next);
+    drop();
+  };
+  const choosing = {
+    ...scope,
+    choose: (which: typeof scope.which) => {
+      scope.choose(which);
+      drop();
+    },
+  };
   return (
-    <main className="flex min-w-0 flex-1">
-      <Choices onMake={make} onChange={drop} />
-      <div className="min-w-0 flex-1 space-y-4 overflow-y-auto p-5">
+    <main className="flex min-w-0 flex-1 max-[900px]:flex-col max-[900px]:overflow-y-auto">
+      <Ways way={way} onChoose={choose} scope={choosing} />
+      <div className="min-w-0 flex-1 space-y-4 overflow-y-auto p-4 max-[900px]:overflow-visible">
+        {waiting > 0 && (
+          <p role="status" className="border-l-2 border-straw pl-3">
+            {count(waiting, "mark")} {waiting === 1 ? "is" : "are"} on the way. A plan can be made when they
+            have arrived.
+          </p>
+        )}
+        <fieldset disabled={waiting > 0} className="min-w-0">
+          {way === "folder" && <ToFolder scope={scope} onMake={make} onChange={drop} />}
+          {way === "names" && <OtherNames scope={scope} onMake={make} onChange={drop} />}
+          {way === "sidecars" && <Sidecars onMake={make} />}
+          {way === "list" && <ToList />}
+          {way === "rejects" && <Rejects onMake={make} onChange={drop} />}
+          {way === "holding" && <HoldingFolder onMake={make} onChange={drop} />}
+        </fieldset>
         {error && (
           <p role="alert" className="border-l-2 border-straw pl-3">
             {error}
@@ -25,14 +63,15 @@ export function Handoff() {
             onMakeAnew={make}
           />
         )}
-        <h2 className="font-semibold text-ink2">Done with this shoot's files</h2>
-        {past?.length === 0 && !proposed && (
+      </div>
+      <aside className="w-[330px] shrink-0 overflow-y-auto p-4 max-[1100px]:w-[270px] max-[900px]:w-full max-[900px]:overflow-visible">
+        <h2 className="mb-2 text-xs font-semibold text-ink2">Done with this shoot's files</h2>
+        {past?.length === 0 && (
           <p className="text-ink2">
-            Nothing yet. Choose on the left: a plan is shown here first, with counts and conflicts, and every
-            plan can be taken back.
+            Nothing yet. A plan is shown before anything is touched, with counts and conflicts.
           </p>
         )}
-        <ul className="space-y-3">
+        <ul className="space-y-2">
           {past?.map((plan) => (
             <li key={plan.id}>
               <PlanCard
@@ -44,7 +83,7 @@ export function Handoff() {
             </li>
           ))}
         </ul>
-      </div>
+      </aside>
     </main>
   );
 }

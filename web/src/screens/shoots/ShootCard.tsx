@@ -7,8 +7,12 @@ import { addressOf } from "../../shoot/address";
 import { attempt } from "../../shoot/errors";
 import { tryAgain } from "../../shoot/tryAgain";
 import { Button, Hint } from "../../ui/controls";
-import { count, day, duration } from "../../ui/format";
+import { bytes, count, day, duration } from "../../ui/format";
 import { DecisionBar } from "../../ui/marks";
+
+function heldSince(at: string | null): string {
+  return at ? `, since ${day(at)}` : "";
+}
 
 /** One shoot: what it is, how far it is, and what is to be said of its folder. */
 export function ShootCard({ card }: { card: Card }) {
@@ -59,7 +63,8 @@ export function ShootCard({ card }: { card: Card }) {
           <span className="mt-1.5 block text-ink2">
             {card.keepers} kept · {card.rejects} rejected · {card.frames - card.keepers - card.rejects}{" "}
             undecided
-            {card.held > 0 && ` · ${card.held} held back`}
+            {card.held > 0 &&
+              ` · ${card.held} held back (${bytes(card.held_bytes)}${heldSince(card.held_since)})`}
             {card.missing > 0 && ` · ${card.missing} missing`}
           </span>
           {busy && (

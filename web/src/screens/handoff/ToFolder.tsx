@@ -1,14 +1,11 @@
 import { useState } from "react";
-import { api, unwrap } from "../../api/client";
-import { StillMissing } from "../../panels/filter/StillMissing";
 import { FolderChooser } from "../../panels/folders/FolderChooser";
 import { Naming, type NamingWish } from "../../panels/plans/Naming";
 import type { Wish } from "../../panels/plans/usePlans";
-import { filterInForce } from "../../shoot/filterInForce";
-import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
-import { Card } from "./Card";
+import type { Scope } from "./scope";
+import { useNames } from "./useNames";
 
 type Into = NonNullable<Wish["into"]>;
 type Only = Wish["only"];
@@ -28,57 +25,43 @@ const ONLY: { only: Only; title: string }[] = [
 ];
 
 interface Props {
+  scope: Scope;
   onMake: (wish: Wish) => void;
   /** A plan on screen that says something else than the options beside it would be applied by mistake. */
   onChange: () => void;
 }
 
-/** Keepers, or what the filter shows, to a folder: which files, and sorted into which folders. */
-export function FramesCard({ onMake, onChange }: Props) {
-  const shootId = useShoot((s) => s.shootId);
-  const revision = useShoot((s) => s.revision);
-  const keepers = useShoot((s) => s.view?.tally.decisions.keep ?? 0);
-  const shown = useShoot((s) => s.visible.length);
-  const filter = useShoot((s) => filterInForce(s).show);
-  const [filtered, setFiltered] = useState(false);
+/** Frames to a folder, or to two: which files, sorted into which folders, under which names. */
+export function ToFolder({ scope, onMake, onChange }: Props) {
   const [target, setTarget] = useState("");
+  const [second, setSecond] = useState("");
   const [withMarks, setWithMarks] = useState(true);
   const [keepFolders, setKeepFolders] = useState(false);
   const [into, setInto] = useState<Into>("nothing");
   const [only, setOnly] = useState<Only>(null);
   const [naming, setNaming] = useState<NamingWish | null>(null);
+  const names = useNames(scope, into);
   const changing = <T,>(set: (value: T) => void) => {
     return (value: T) => {
       set(value);
       onChange();
     };
   };
-  const byFilter = filtered && filter !== "";
-  const frames = byFilter ? shown : keepers;
   const plan = (kind: Wish["kind"]) =>
     onMake({
       kind,
       target,
+      second: second || null,
       with_marks: withMarks,
       keep_folders: keepFolders,
-      show: byFilter ? filter : "",
+      ...scope.wish,
       into,
       only,
       naming,
     });
   return (
-    <Card title="Frames to a folder" counted={count(frames, byFilter ? "frame" : "keeper")}>
-      {filter && (
-        <div className="mb-2 flex flex-wrap gap-1.5">
-          <Chip on={!byFilter} onClick={() => changing(setFiltered)(false)}>
-            keepers
-          </Chip>
-          <Chip on={byFilter} onClick={() => changing(setFiltered)(true)} className="max-w-72">
-            <span className="truncate">the filter: {filter}</span>
-          </Chip>
-        </div>
-      )}
-      {!byFilter && keepers > 0 && <StillMissing />}
+    <section>
+      <h2 className="mb-2 text-[15px] font-semibold">{count(scope.frames, scope.noun)} to a folder</h2>
       <div className="flex items-center gap-2">
         <span
           className={`min-w-0 flex-1 truncate ${target ? "" : "text-ink2"}`}
@@ -97,7 +80,25 @@ export function FramesCard({ onMake, onChange }: Props) {
             return undefined;
           }}
         />
+        <FolderChooser
+          title="Where a second copy goes"
+          verb="Choose"
+          mayBeNew
+          trigger={<Button>Second copy …</Button>}
+          onChoose={async (path) => {
+            changing(setSecond)(path);
+            return undefined;
+          }}
+        />
       </div>
+      {second && (
+        <p className="mt-1 flex gap-2 text-ink2">
+          <span className="min-w-0 truncate">and to {second}</span>
+          <button type="button" className="text-xs underline" onClick={() => changing(setSecond)("")}>
+            one copy only
+          </button>
+        </p>
+      )}
       <fieldset aria-label="A folder" className="mt-3 flex flex-wrap items-center gap-1.5">
         {INTO.map((one) => (
           <Chip key={one.into} on={one.into === into} onClick={() => changing(setInto)(one.into)}>
@@ -112,19 +113,7 @@ export function FramesCard({ onMake, onChange }: Props) {
           </Chip>
         ))}
       </fieldset>
-      <Naming
-        naming={naming}
-        onChange={changing(setNaming)}
-        of={[shootId, revision, byFilter ? filter : "", into]}
-        ask={(asked) =>
-          api
-            .POST("/api/shoots/{shoot_id}/names", {
-              params: { path: { shoot_id: shootId } },
-              body: { show: byFilter ? filter : "", into, naming: asked },
-            })
-            .then(unwrap)
-        }
-      />
+      <Naming naming={naming} onChange={changing(setNaming)} {...names} />
       <div className="mt-2 flex flex-wrap gap-1.5">
         <Chip on={withMarks} onClick={() => changing(setWithMarks)(!withMarks)}>
           sidecars with the marks go along
@@ -134,17 +123,23 @@ export function FramesCard({ onMake, onChange }: Props) {
         </Chip>
       </div>
       <div className="mt-3 flex gap-2">
-        <Button disabled={!frames || !target} onClick={() => plan("copy-keepers")}>
+        <Button look="main" disabled={!scope.frames || !target} onClick={() => plan("copy-keepers")}>
           Plan a copy
         </Button>
         <Button
-          disabled={!frames || !target || only !== null}
-          title={only === null ? undefined : "A move takes all files of a frame along"}
+          disabled={!scope.frames || !target || only !== null || second !== ""}
+          title={
+            only !== null
+              ? "A move takes all files of a frame along"
+              : second
+                ? "A move goes to one folder"
+                : undefined
+          }
           onClick={() => plan("move-keepers")}
         >
           Plan a move
         </Button>
       </div>
-    </Card>
+    </section>
   );
 }

@@ -5,7 +5,6 @@ import { filterInForce } from "../../shoot/filterInForce";
 import { useShoot } from "../../shoot/store";
 import { Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
-import { Card } from "./Card";
 
 const FORMS = [
   { form: "csv", title: "table (CSV)" },
@@ -15,7 +14,7 @@ const FORMS = [
 type Form = (typeof FORMS)[number]["form"];
 
 /** A list of the frames in view, to be saved. */
-export function ListCard() {
+export function ToList() {
   const shootId = useShoot((s) => s.shootId);
   const shown = useShoot((s) => s.visible.length);
   const show = useShoot((s) => filterInForce(s).show);
@@ -33,7 +32,8 @@ export function ListCard() {
     ...(form === "names" ? [] : now.map((id) => ["columns", id])),
   ]);
   return (
-    <Card title="A list" counted={count(shown, "frame")}>
+    <section>
+      <h2 className="mb-1 text-[15px] font-semibold">A list of {count(shown, "frame")}</h2>
       <p className="text-ink2">
         Of {show ? <span className="text-ink">{show}</span> : "all frames"}, in capture order: nothing is
         touched.
@@ -70,7 +70,7 @@ export function ListCard() {
       >
         Save the list
       </a>
-    </Card>
+    </section>
   );
 }
 

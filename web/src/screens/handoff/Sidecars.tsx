@@ -1,0 +1,22 @@
+import type { Wish } from "../../panels/plans/usePlans";
+import { useShoot } from "../../shoot/store";
+import { Button } from "../../ui/controls";
+
+/** Marks into sidecars, where the frames are. */
+export function Sidecars({ onMake }: { onMake: (wish: Wish) => void }) {
+  const total = useShoot((s) => s.view?.total ?? 0);
+  return (
+    <section>
+      <h2 className="text-[15px] font-semibold">Marks into sidecars</h2>
+      <p className="mt-1 max-w-prose text-ink2">
+        XMP files beside the originals, for the editing program to read. What others wrote in them stays; the
+        originals are not touched.
+      </p>
+      <div className="mt-3">
+        <Button look="main" disabled={!total} onClick={() => onMake({ kind: "write-sidecars" })}>
+          Plan the sidecars
+        </Button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,50 @@
+/** What leaves: the keepers, what the filter shows, or what is selected; in the order of the wall. */
+
+import { useState } from "react";
+import { filterInForce } from "../../shoot/filterInForce";
+import { inWallOrder, useOrdering } from "../../shoot/line";
+import { useShoot } from "../../shoot/store";
+
+export type Which = "keepers" | "filter" | "selection";
+
+export interface Scope {
+  which: Which;
+  choose: (which: Which) => void;
+  /** How many frames each would be; none: it is not to be had. */
+  counts: Record<Which, number>;
+  frames: number;
+  /** The filter in force, as a sentence. */
+  filter: string;
+  /** What a plan is told. */
+  wish: { show: string; frames: number[] };
+  /** What the frames are called. */
+  noun: string;
+}
+
+export function useScope(): Scope {
+  const [chosen, choose] = useState<Which>("keepers");
+  const keepers = useShoot((s) => s.view?.tally.decisions.keep ?? 0);
+  const visible = useShoot((s) => s.visible);
+  const filter = useShoot((s) => filterInForce(s).show);
+  const selection = useShoot((s) => s.selection);
+  const isSorted = useOrdering((s) => s.values !== null || s.down);
+  const selected = selection.size > 1 ? visible.filter((id) => selection.has(id)) : [];
+  const counts = { keepers, filter: visible.length, selection: selected.length };
+  const which = counts[chosen] > 0 ? chosen : "keepers";
+  const named = which === "selection" ? inWallOrder(selected) : isSorted ? inWallOrder(visible) : [];
+  const wish = {
+    keepers: { show: "", frames: [] },
+    // Without a filter it is all of them: they are named one by one.
+    filter: { show: filter, frames: filter && !isSorted ? [] : inWallOrder(visible) },
+    selection: { show: "", frames: named },
+  }[which];
+  return {
+    which,
+    choose,
+    counts,
+    frames: counts[which],
+    filter,
+    wish,
+    noun: which === "keepers" ? "keeper" : "frame",
+  };
+}
