@@ -70,6 +70,18 @@ class Page:
     def click(self, words: str) -> None:
         self.button(words).click()
 
+    def way(self, title: str) -> None:
+        """Chooses what is to be done with files, in the handoff."""
+        xpath = f"//nav[@aria-label='What to do with files']//button[.//b[normalize-space()='{title}']]"
+        until(lambda: self.driver.find_elements(By.XPATH, xpath))
+        self.driver.find_element(By.XPATH, xpath).click()
+
+    def say_word(self, word: str, text: str) -> None:
+        """Says what a free word in a pattern of names is."""
+        xpath = f"//fieldset[@aria-label='Names']//label[contains(., '{word}')]//input"
+        until(lambda: self.driver.find_elements(By.XPATH, xpath))
+        self.driver.find_element(By.XPATH, xpath).send_keys(text)
+
     def until_text(self, selector: str, words: str) -> None:
         """Waits for words; what shows them may be made anew meanwhile."""
         read = "return document.querySelector(arguments[0])?.innerText ?? ''"

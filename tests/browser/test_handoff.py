@@ -9,8 +9,10 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 from tests.browser.conftest import Page
-from tests.browser.test_trust import type_path
+from tests.browser.test_trust import click_starting, type_path
 from tests.server import until
 
 
@@ -30,7 +32,7 @@ def test_what_a_filter_shows_leaves_under_new_names(page: Page, shoot_folder: Pa
     page.click("new names")
     page.until_text("[aria-label=Names]", "Say what {subject} is.")
     assert page.serious_problems() == []
-    page.driver.find_element("xpath", "//label[contains(., 'subject')]//input").send_keys("kiln")
+    page.say_word("subject", "kiln")
     pattern = page.see("[aria-label='Pattern of the names']")
     pattern.clear()
     pattern.send_keys("{subject}")
@@ -53,6 +55,7 @@ def test_a_list_of_what_a_filter_shows(page: Page, shoot_folder: Path, tmp_path:
     ids = [frame["id"] for frame in page.server.frames(shoot)]
     page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[2:4], "decision": "keep"})
     page.go(f"/shoots/{shoot}/handoff?show=keepers")
+    page.way("A list")
     page.until_text("main", "Of keepers, in capture order")
     page.driver.find_element("xpath", "//summary[contains(., 'columns')]").click()
     page.click("ISO")
@@ -77,3 +80,50 @@ def test_a_list_of_what_a_filter_shows(page: Page, shoot_folder: Path, tmp_path:
     ):
         refused = subprocess.run([*command, *options], capture_output=True, text=True, check=False)
         assert refused.returncode == 2 and said in refused.stderr
+
+
+@pytest.fixture
+def with_own_bin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """The bin of whoever the tests are: where the Trash and XDG Base Directory specifications put it."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "xdg"))
+    return tmp_path / "xdg" / "Trash" / "files"
+
+
+def test_names_in_the_order_of_the_wall_and_some_rejects_into_the_bin(
+    with_own_bin: Path, page: Page, shoot_folder: Path
+) -> None:
+    shoot = page.open(shoot_folder)
+    ids = [frame["id"] for frame in page.server.frames(shoot)]
+    page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[3:], "decision": "reject"})
+    last = (shoot_folder / "100WINNO" / "WIN_0006.JPG").read_bytes()
+    page.see("button[aria-label*='turn it round']").click()
+    page.press("m")
+    page.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'all frames')]").click()
+    page.way("Other names")
+    page.say_word("subject", "kiln")
+    page.until_text("[data-testid=names] tbody tr", "WIN_0006")
+    page.click("Plan the names")
+    page.until_text("[data-testid=plan]", "6 frames, 12 files")
+    page.click("Rename 12 files")
+    until(lambda: page.find("[data-testid=past-plan][data-state=applied]"))
+    assert (shoot_folder / "100WINNO" / "kiln_20261017_0001.JPG").read_bytes() == last
+    # two of three rejects are held back, one of these two goes off the disk
+    page.way("Rejects")
+    until(lambda: len(page.find("[aria-label=Rejects] img")) == 3)
+    assert page.serious_problems() == []
+    page.find("[aria-label=Rejects] button")[0].click()
+    page.click("Plan to hold them back")
+    page.until_text("[data-testid=plan]", "2 frames, 4 files")
+    page.click("Move 4 files")
+    page.way("Holding folder")
+    until(lambda: len(page.find("[aria-label='Held back'] img")) == 2)
+    page.find("[aria-label='Held back'] button")[0].click()
+    click_starting(page, "Off the disk: 1")
+    page.until_text("[data-testid=plan]", "Winnow cannot take this back")
+    page.click("Put in the bin: 2 files")
+    until(lambda: len(page.find("[data-testid=past-plan][data-state=applied]")) == 3)
+    assert len(list(with_own_bin.glob("*.JPG"))) == 1
+    page.until_text("main", "1 frame, ")
+    assert not any(button.text == "" for button in page.find("[data-testid=past-plan] button"))
+    page.go("/")
+    page.until_text("main", "1 held back")

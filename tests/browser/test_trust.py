@@ -86,6 +86,7 @@ def test_theirs_stays_unless_chosen(page: Page, shoot_folder: Path) -> None:
     shoot = page.open(shoot_folder)
     ids = rate_all(page, shoot, 1)
     page.go(f"/shoots/{shoot}/handoff")
+    page.way("Sidecars")
     page.click("Plan the sidecars")
     click_starting(page, "Write 6")
     page.see("[data-state=applied]")

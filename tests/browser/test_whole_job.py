@@ -51,6 +51,8 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     page.until_text("[data-testid=shown]", "6 of 6")
     # reject
     page.press("m")
+    page.way("Rejects")
+    until(lambda: len(page.find("[aria-label=Rejects] img")) == 2)
     page.click("Plan to hold them back")
     page.until_text("[data-testid=plan]", "2 frames, 2 files")
     page.click("Move 2 files")
@@ -59,12 +61,14 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     assert set(digests(holding)) == {"WIN_0002.JPG", "WIN_0004.JPG"}
     assert len(digests(shoot_folder)) == 4
     # bring back
+    page.way("Holding folder")
     page.click("Bring back 2")
     page.until_text("[data-testid=plan]", "2 frames")
     page.click("Move 2 files")
     until(lambda: len(page.find("[data-testid=past-plan][data-state=applied]")) == 2)
     assert digests(shoot_folder) == before
     # hand on
+    page.way("A folder")
     page.click("Choose a folder …")
     field = page.see("[role=dialog] input")
     field.send_keys(str(tmp_path / "shoots" / "keepers"))
