@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import os
 import signal
 from json import dumps as json_text
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from winnow import __version__
+from winnow import __version__, cli_files
+from winnow.cli_files import Data, data_folder, refuse
 from winnow.demo.layout import lay_out, lay_out_card, start_over
 from winnow.formats.lists import Form
 
@@ -23,17 +23,10 @@ DEFAULT_PORT = 8420
 LOOPBACK = "127.0.0.1"
 
 Port = Annotated[int, typer.Option(help="Port to listen on; 0 takes a free one.")]
-Data = Annotated[Path | None, typer.Option(help="Folder for marks, previews and plans.", show_default=False)]
 
 NoSecret = Annotated[
     bool, typer.Option("--no-secret", help="Let every account on this machine in, without a secret.")
 ]
-
-
-def data_folder(chosen: Path | None) -> Path:
-    """Where Winnow keeps its own files: the option, else the XDG data directory."""
-    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
-    return (chosen or Path(base) / "winnow").resolve()
 
 
 def default_roots() -> list[Path]:
@@ -81,7 +74,7 @@ def demo(
             with alone(folder):
                 start_over(folder)
         except CannotServeError as error:
-            _refuse(str(error))
+            refuse(str(error))
     shoot, volumes = lay_out(folder), lay_out_card(folder)
     run([shoot], port, folder, [folder / "demo", *default_roots()], [volumes], secret=not no_secret)
 
@@ -97,13 +90,13 @@ def analyse(
     from winnow.pipeline.report import analyse as measure_all
 
     if not folder.is_dir():
-        _refuse(f"{folder} is not a folder that can be reached.")
+        refuse(f"{folder} is not a folder that can be reached.")
     if json != "-" and not Path(json).resolve().parent.is_dir():
-        _refuse(f"{Path(json).parent} is not a folder: choose another place for the document.")
+        refuse(f"{Path(json).parent} is not a folder: choose another place for the document.")
     try:
         found = measure_all(folder, _show, maps=maps)
     except RuntimeError as error:
-        _refuse(str(error))
+        refuse(str(error))
     typer.echo("", err=True)
     text = json_text(found)
     if json == "-":
@@ -141,48 +134,19 @@ def export(
     try:
         text = frame_list(data_folder(data), folder, show, form, column or [])
     except (NotKnownError, ValueError) as error:
-        _refuse(str(error))
+        refuse(str(error))
     if to == "-":
         typer.echo(text, nl=False)
         return
     try:
         Path(to).write_text(text, "utf-8", newline="")
     except OSError as error:
-        _refuse(f"{to} cannot be written ({error.strerror}): choose another place for the list.")
+        refuse(f"{to} cannot be written ({error.strerror}): choose another place for the list.")
 
 
-@app.command()
-def verify(
-    folder: Annotated[Path, typer.Argument(help="Folder that was copied from a card.")],
-) -> None:
-    """Hold a copy against the manifest beside it. Exits with 1 where files differ or are gone."""
-    from winnow.formats.bag import BagError
-    from winnow.handoff.verify import bag_around
-    from winnow.handoff.verify import verify as read_again
-
-    def show(done: int, total: int) -> None:
-        typer.echo(f"\r{f'read {done} of {total} files':<40}", err=True, nl=False)
-
-    try:
-        copied = bag_around(folder.resolve())
-        found = read_again(copied, show)
-    except (BagError, OSError) as error:
-        _refuse(str(error))
-    typer.echo("", err=True)
-    for path in found.changed:
-        typer.echo(f"changed: {path}")
-    for path in found.missing:
-        typer.echo(f"gone: {path}")
-    for path, reason in found.unreadable:
-        typer.echo(f"cannot be read: {path} ({reason})")
-    for path in found.tags:
-        typer.echo(f"changed: {path} (of the manifest itself)")
-    typer.echo(
-        f"{found.sound} of {found.sound + found.failed + len(found.sidecars)} files are as they were copied; "
-        f"{len(found.sidecars)} sidecars were written since, {len(found.more)} files were not part of the copy."
-    )
-    if not found.whole:
-        raise typer.Exit(1)
+app.command("import")(cli_files.import_card)
+app.command()(cli_files.rename)
+app.command()(cli_files.verify)
 
 
 @app.command()
@@ -228,7 +192,7 @@ def run(
     from winnow.api.serving import CannotServeError, Entrance, serve_shoots
 
     if not is_loopback(host) and not token:
-        _refuse(
+        refuse(
             f"Bound to {host}, Winnow can be reached from other machines. "
             "Give an access token with --token or WINNOW_TOKEN."
         )
@@ -238,9 +202,4 @@ def run(
     try:
         serve_shoots(folders, data, roots, volumes, Entrance(host, port, token, secret), typer.echo)
     except CannotServeError as error:
-        _refuse(str(error))
-
-
-def _refuse(message: str) -> NoReturn:
-    typer.echo(message, err=True)
-    raise typer.Exit(2)
+        refuse(str(error))

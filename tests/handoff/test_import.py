@@ -128,7 +128,9 @@ def test_two_copies_are_bags_that_others_accept_and_the_card_is_read_once_for_bo
 
 
 def test_what_is_here_already_is_told_by_content_and_not_copied(arrival: Arrival, tmp_path: Path) -> None:
-    assert arrival.apply(arrival.plan()) is PlanState.APPLIED
+    assert arrival.apply(arrival.plan(second=str(arrival.second))) is PlanState.APPLIED
+    again = arrival.plan()  # also before it was listed
+    assert len(arrival.report(again).skipped) == 13
     arrival.open(arrival.first)
     again = arrival.plan()
     found = arrival.report(again)
@@ -275,6 +277,33 @@ def test_verify_finds_one_changed_byte_and_says_what_is_gone(arrival: Arrival) -
     assert "CRD_0004.JPG" in told.stdout and "CRD_0005.JPG" in told.stdout
     nothing = subprocess.run([sys.executable, "-m", "winnow", "verify", "/"], capture_output=True, text=True)
     assert nothing.returncode == 2 and bag.MANIFEST in nothing.stderr
+
+
+def test_the_same_without_a_screen(arrival: Arrival, tmp_path: Path) -> None:
+    data = ["--data", str(tmp_path / "data")]
+
+    def run(*arguments: str) -> tuple[int, str]:
+        command = [sys.executable, "-m", "winnow", *arguments, *data]
+        done = subprocess.run(command, capture_output=True, text=True)
+        return done.returncode, done.stdout + done.stderr
+
+    bring = ("import", str(arrival.source), "--to", str(arrival.first), "--second", str(arrival.second))
+    code, said = run(*bring, "--dry-run")
+    assert code == 0 and "10 frames, 26 files" in said
+    assert not arrival.first.exists()
+    assert run(*bring)[0] == 0
+    assert bagit.Bag(str(arrival.second)).validate()
+    code, said = run(*bring)
+    assert code == 0 and "0 frames, 0 files, 0 bytes, 13 files here already" in said
+    assert run("import", str(tmp_path / "nowhere"), "--to", str(arrival.first))[0] == 2
+    assert "no shoot that is known" in run("rename", str(tmp_path / "nowhere"), "--pattern", "x")[1]
+    arrival.open(arrival.first)
+    name = ("rename", str(arrival.first), "--pattern", "{subject}_{counter:2}", "--word", "subject=kiln")
+    code, said = run(*name, "--dry-run")
+    assert code == 0 and "10 frames, 23 files" in said and not list(arrival.first.rglob("kiln*"))
+    assert run(*name)[0] == 0
+    assert len(list(arrival.first.rglob("kiln_*.JPG"))) == 10
+    assert run("rename", str(arrival.first), "--pattern", "{subject}")[0] == 2
 
 
 def test_names_with_percent_signs_and_line_breaks_survive_the_manifest(tmp_path: Path) -> None:

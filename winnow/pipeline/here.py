@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 from collections import defaultdict
 from concurrent.futures import ThreadPoolExecutor
+from itertools import chain
 from pathlib import Path
 from sqlite3 import Connection
 
 from winnow.formats.fingerprint import content_of
 from winnow.pipeline.locks import contains
-from winnow.store import frame_files
+from winnow.store import frame_files, plans
 
 READERS = 8
 """Files read at once: most of the time is spent waiting for the disk."""
@@ -24,7 +25,9 @@ class Here:
     def __init__(self, connection: Connection, elsewhere: str) -> None:
         self._unread: dict[int, list[str]] = defaultdict(list)
         self._stamps: set[tuple[int, int]] = set()
-        for path, size, mtime_ns in frame_files.every_file(connection):
+        # What was just copied may not have been listed yet.
+        every = chain(frame_files.every_file(connection), plans.imported(connection))
+        for path, size, mtime_ns in every:
             if not contains(elsewhere, path):
                 self._unread[size].append(path)
                 self._stamps.add((size, mtime_ns // STAMP_NS))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -258,6 +258,18 @@ def first_steps(connection: sqlite3.Connection, plan_id: int, count: int) -> lis
         )
         for row in rows
     ]
+
+
+def imported(connection: sqlite3.Connection) -> Iterator[tuple[str, int, int]]:
+    """(path, size, mtime_ns) of what imports have put into the folders of shoots; second copies do not count."""
+    rows = connection.execute(
+        """SELECT step.target, plan.target, size, mtime_ns FROM step JOIN plan ON plan.id = plan_id
+           WHERE kind = ? AND action = ? AND step.state = ? AND mtime_ns IS NOT NULL""",
+        (PlanKind.IMPORT, Action.COPY, StepState.DONE),
+    )
+    for path, folder, size, mtime_ns in rows:
+        if folder and path.startswith(folder.rstrip(b"/") + b"/"):
+            yield from_blob(path), size, mtime_ns
 
 
 def rests_on(connection: sqlite3.Connection, plan_id: int) -> dict[int, Marks]:

@@ -1,0 +1,246 @@
+"""The commands that bring files in, name them anew and verify them, without a screen: by the same plans."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from enum import StrEnum
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, NoReturn
+
+import typer
+
+from winnow.core.file_names import Naming, Per
+from winnow.core.sorting import Into
+
+if TYPE_CHECKING:
+    from winnow.handoff.draft import Wish
+    from winnow.store.database import Database
+    from winnow.store.plans import Plan
+
+LINES = 20
+"""So many steps of a plan are told; the rest is counted."""
+
+DryRun = Annotated[bool, typer.Option("--dry-run", help="Say what would be done, and touch nothing.")]
+Data = Annotated[Path | None, typer.Option(help="Folder for marks, previews and plans.", show_default=False)]
+Pattern = Annotated[str, typer.Option(help="Names by a pattern, as {subject}_{date:%Y%m%d}_{counter:4}.")]
+Words = Annotated[
+    list[str] | None, typer.Option("--word", help="A free word of it: subject=kiln (repeatable).")
+]
+Start = Annotated[int, typer.Option(help="Where the counter begins.")]
+Restart = Annotated[Per, typer.Option("--per", help="Where the counter begins again.")]
+
+
+class Folders(StrEnum):
+    """Folders of what comes in: as on the card, for each day or camera, or none."""
+
+    CARD = "card"
+    DAY = "day"
+    CAMERA = "camera"
+    NONE = "none"
+
+
+_INTO = {Folders.DAY: Into.DAY, Folders.CAMERA: Into.CAMERA}
+
+
+def data_folder(chosen: Path | None) -> Path:
+    """Where Winnow keeps its own files: the option, else the XDG data directory."""
+    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return (chosen or Path(base) / "winnow").resolve()
+
+
+def import_card(
+    card: Annotated[Path, typer.Argument(help="Folder to copy from: DCIM of a card, or any other.")],
+    to: Annotated[Path, typer.Option(help="Folder for the copies; it becomes a shoot.")],
+    second: Annotated[
+        Path | None, typer.Option(help="Folder for a second copy, best on another disk.")
+    ] = None,
+    folders: Annotated[Folders, typer.Option(help="Folders below it.")] = Folders.CARD,
+    pattern: Pattern = "",
+    word: Words = None,
+    start: Start = 1,
+    per: Restart = Per.ALL,
+    dry_run: DryRun = False,
+    data: Data = None,
+) -> None:
+    """Copy what is new on a card, verified on both sides, with a manifest. Exits with 1 where files failed."""
+    from winnow.handoff.draft import Wish
+    from winnow.store import shoots
+    from winnow.store.plans import PlanKind
+
+    if not card.is_dir():
+        refuse(f"{card} is not a folder that can be reached.")
+    with _database(data) as database:
+        target = to.resolve()
+        with database.transaction() as connection:
+            shoot_id = shoots.open_folder(connection, target, _now(), hidden=True)
+        wish = Wish(
+            PlanKind.IMPORT,
+            str(target),
+            keep_folders=folders is Folders.CARD,
+            into=_INTO.get(folders, Into.NOTHING),
+            naming=_naming(pattern, word, start, per) if pattern else None,
+            second=str(second.resolve()) if second else None,
+            source=str(card.resolve()),
+        )
+        plan = _made(database, shoot_id, wish)
+        if _nothing_to_do(plan) or dry_run:
+            return
+        with database.transaction() as connection:
+            shoots.show(connection, shoot_id)
+        _apply(database, plan)
+
+
+def rename(
+    folder: Annotated[Path, typer.Argument(help="Folder of a shoot that was opened before.")],
+    pattern: Pattern,
+    word: Words = None,
+    start: Start = 1,
+    per: Restart = Per.ALL,
+    show: Annotated[str, typer.Option(help="Filter, as a sentence; empty: all frames.")] = "",
+    dry_run: DryRun = False,
+    data: Data = None,
+) -> None:
+    """Name a shoot's files anew where they are, in capture order. Exits with 1 where files were left."""
+    from winnow.handoff.draft import Wish
+    from winnow.store import frames, shoots
+    from winnow.store.plans import PlanKind
+
+    with _database(data) as database:
+        connection = database.connection()
+        shoot_id = shoots.of_folder(connection, folder.resolve())
+        if shoot_id is None:
+            refuse(f"{folder} is no shoot that is known here: open it with winnow serve first.")
+        named = tuple(frame_id for frame_id, _ in frames.placed(connection, shoot_id)) if not show else ()
+        naming = _naming(pattern, word, start, per)
+        plan = _made(database, shoot_id, Wish(PlanKind.RENAME, show=show, frames=named, naming=naming))
+        if not _nothing_to_do(plan) and not dry_run:
+            _apply(database, plan)
+
+
+def verify(
+    folder: Annotated[Path, typer.Argument(help="Folder that was copied from a card.")],
+) -> None:
+    """Hold a copy against the manifest beside it. Exits with 1 where files differ or are gone."""
+    from winnow.formats.bag import BagError
+    from winnow.handoff.verify import bag_around
+    from winnow.handoff.verify import verify as read_again
+
+    try:
+        copied = bag_around(folder.resolve())
+        found = read_again(copied, _progress("read"))
+    except (BagError, OSError) as error:
+        refuse(str(error))
+    typer.echo("", err=True)
+    for path in found.changed:
+        typer.echo(f"changed: {path}")
+    for path in found.missing:
+        typer.echo(f"gone: {path}")
+    for path, reason in found.unreadable:
+        typer.echo(f"cannot be read: {path} ({reason})")
+    for path in found.tags:
+        typer.echo(f"changed: {path} (of the manifest itself)")
+    typer.echo(
+        f"{found.sound} of {found.sound + found.failed + len(found.sidecars)} files are as they were copied; "
+        f"{len(found.sidecars)} sidecars were written since, {len(found.more)} files were not part of the copy."
+    )
+    if not found.whole:
+        raise typer.Exit(1)
+
+
+def _naming(pattern: str, word: list[str] | None, start: int, per: Per) -> Naming:
+    words = dict(one.partition("=")[::2] for one in word or [])
+    try:
+        return Naming(pattern, words, start, per=per)
+    except ValueError as error:
+        refuse(str(error))
+
+
+@contextmanager
+def _database(data: Path | None) -> Iterator[Database]:
+    """The database of a data folder that nobody else uses meanwhile."""
+    from winnow.api.serving import CannotServeError, alone
+    from winnow.store.database import DATABASE, Database
+
+    folder = data_folder(data)
+    try:
+        with alone(folder):
+            yield Database(folder / DATABASE)
+    except CannotServeError as error:
+        refuse(str(error))
+
+
+def _made(database: Database, shoot_id: int, wish: Wish) -> Plan:
+    """The plan, told. Exits with 2 where it cannot be made."""
+    from winnow.handoff.draft import PlanError
+    from winnow.handoff.plan import make_plan
+    from winnow.store import plans
+    from winnow.store.database import display
+    from winnow.store.plans import StepState
+
+    try:
+        plan_id = make_plan(database, shoot_id, wish, _now())
+    except PlanError as error:
+        refuse(str(error))
+    connection = database.connection()
+    plan = plans.get(connection, plan_id)
+    assert plan is not None
+    waiting = [step for step in plans.steps(connection, plan_id) if step.state is StepState.WAITING]
+    for step in waiting[:LINES]:
+        typer.echo(
+            f"{step.action} {display(step.source) if step.source else 'new'} -> {display(step.target)}"
+        )
+    if len(waiting) > LINES:
+        typer.echo(f"and {len(waiting) - LINES} more")
+    for warning in plan.summary["warnings"]:
+        typer.echo(warning, err=True)
+    skipped = plans.count_states(connection, plan_id).get(StepState.SKIPPED, 0)
+    here = f", {skipped} files here already" if skipped else ""
+    typer.echo(f"{plan.summary['frames']} frames, {len(waiting)} files, {plan.summary['bytes']} bytes{here}")
+    return plan
+
+
+def _nothing_to_do(plan: Plan) -> bool:
+    """Whether there is no step; exits with 2 where something else is in the way."""
+    blocked = plan.summary.get("blocked")
+    if blocked and plan.summary["files"]:
+        refuse(blocked)
+    return bool(blocked)
+
+
+def _apply(database: Database, plan: Plan) -> None:
+    from winnow.handoff import apply as applying
+    from winnow.store import plans
+    from winnow.store.plans import PlanState
+
+    state = applying.apply(database, plan.id, report=_progress("file"))
+    typer.echo("", err=True)
+    now = plans.get(database.connection(), plan.id)
+    left = plans.left_behind(database.connection(), plan.id)
+    for _, reason in left:
+        typer.echo(reason, err=True)
+    if state is not PlanState.APPLIED:
+        typer.echo((now and now.error) or f"The plan is {state}.", err=True)
+    elif not left:
+        typer.echo("Done.")
+    if state is not PlanState.APPLIED or left:
+        raise typer.Exit(1)
+
+
+def _progress(word: str) -> Callable[[int, int], None]:
+    def show(done: int, total: int) -> None:
+        typer.echo(f"\r{f'{word} {done} of {total}':<40}", err=True, nl=False)
+
+    return show
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def refuse(message: str) -> NoReturn:
+    """Says what is wrong with how a command was used, and ends with 2."""
+    typer.echo(message, err=True)
+    raise typer.Exit(2)
