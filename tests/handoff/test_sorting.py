@@ -5,15 +5,18 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
-from tests.handoff.test_plans import Shoot, contents
+from tests.handoff.test_plans import Shoot, contents, wait_for_listing
 from tests.handoff.test_plans import shoot as shoot
 from winnow.core.file_names import Naming
 from winnow.core.labels import FIRST
 from winnow.core.marks import Decision, Field
 from winnow.core.pairing import Role
 from winnow.core.sorting import Into, folder_of, safe_name
+from winnow.formats.sized import Metadata, Sized
 from winnow.handoff.draft import PlanError
+from winnow.store import plans
 from winnow.store.plans import PlanKind, PlanState
 
 FRAME = {"label": None, "rating": 0, "captured_at": None, "scene": 0, "camera": None}
@@ -124,3 +127,27 @@ def test_all_files_of_a_frame_get_the_same_new_name(shoot: Shoot, tmp_path: Path
     assert contents(shoot.folder) == before
     with pytest.raises(PlanError, match=r"Say what \{subject\} is"):
         shoot.plan(PlanKind.COPY_KEEPERS, target, naming=Naming("{subject}"))
+
+
+def test_jpegs_of_a_size_are_made_and_taken_back(shoot: Shoot, tmp_path: Path) -> None:
+    target = tmp_path / "web"
+    sized = Sized(300, metadata=Metadata.CONTACT)
+    naming = Naming("kiln_{counter:2}")
+    (shoot.folder / "100WINNO" / "WIN_0007.JPG").write_bytes(b"no picture")
+    wait_for_listing(shoot)
+    shoot.ids = [row["id"] for row in shoot.rows()]
+    shoot.mark(Field.DECISION, "keep", 6)
+    shoot.mark(Field.DECISION, "undecided", 2)
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, target, sized=sized, naming=naming)
+    running = shoot.desk.runner.start(plan_id)
+    assert running.result(60) is PlanState.APPLIED, shoot.read(plan_id).summary
+    made = sorted(path.name for path in target.iterdir())
+    assert made == ["kiln_01.jpg", "kiln_02.jpg"]
+    assert max(Image.open(target / made[0]).size) == 300
+    left = plans.left_behind(shoot.desk.database.connection(), plan_id)
+    assert len(left) == 1 and "WIN_0007" in left[0][1]
+    (target / "kiln_02.jpg").write_bytes(b"retouched")
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert [path.name for path in target.iterdir()] == ["kiln_02.jpg"]
+    with pytest.raises(PlanError, match="made, not moved"):
+        shoot.plan(PlanKind.MOVE_KEEPERS, target, sized=sized)

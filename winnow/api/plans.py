@@ -35,6 +35,7 @@ from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.core.file_names import free_words
 from winnow.core.marks import Field
 from winnow.core.naming import fold
+from winnow.formats.sized import Sized
 from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.draft import Wish
 from winnow.handoff.holding import holdings
@@ -110,6 +111,7 @@ def wish_of(desk: Desk, wish: PlanWish) -> Wish:
         targets[1],
         str(desk.source(wish.source)) if wish.source else None,
         tuple(wish.frames),
+        Sized(**wish.sized.model_dump()) if wish.sized else None,
     )
 
 

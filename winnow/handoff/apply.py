@@ -19,6 +19,7 @@ from winnow.handoff import copying, files
 from winnow.handoff.backward import Backward
 from winnow.handoff.forward import Forward
 from winnow.handoff.reach import Anchor, StoppedError, demand
+from winnow.handoff.rendering import HERE, Renderer
 from winnow.store import plans
 from winnow.store.database import Database, NoRoomError, display
 from winnow.store.plans import Plan, PlanState, Step
@@ -38,13 +39,14 @@ def apply(
     *,
     report: Report = lambda done, total: None,
     stop: Callable[[], str | None] = lambda: None,
+    render: Renderer = HERE,
 ) -> PlanState:
     """Applies a plan from wherever it stands. Returns APPLIED; or STOPPED with the plan's error set; or
     OUTDATED, with nothing touched, if what it was made from has changed.
 
-    stop: asked before each step; a reason stops the plan between two steps.
+    stop: asked before each step; a reason stops the plan between two steps. render: who makes JPEGs of a size.
     """
-    return _run(database, plan_id, Forward(database), report, stop)
+    return _run(database, plan_id, Forward(database, render), report, stop)
 
 
 def reverse(

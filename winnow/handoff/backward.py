@@ -99,6 +99,8 @@ class Backward:
         match step.action:
             case Action.COPY:
                 self._remove_copy(plan, step, begun)
+            case Action.RENDER:
+                self._remove_made(step)
             case Action.MOVE:
                 self._move_back(plan, step, begun)
             case Action.LINK:
@@ -131,6 +133,16 @@ class Backward:
             # With the original gone, or its disk away, this may be the only one there is.
             self._demand_places(plan, begun)
             raise LeftError(f"{gone(step.source)} Its copy {display(step.target)} stays.")
+        files.remove(step.target)
+
+    def _remove_made(self, step: Step) -> None:
+        """What was made can be made again: it goes, unless somebody has changed it. Begun and not recorded, it may be
+        somebody else's: it stays."""
+        Path(part_name(step)).unlink(missing_ok=True)
+        if not os.path.lexists(step.target):
+            return
+        if step.digest is None or files.digest_of(step.target) != step.digest:
+            raise LeftError(changed(step.target))
         files.remove(step.target)
 
     def _move_back(self, plan: Plan, step: Step, begun: bool) -> None:

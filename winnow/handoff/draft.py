@@ -11,9 +11,10 @@ from winnow.core.file_names import Naming
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, WORD_FIELDS, Field, Marks, Value, in_words
 from winnow.core.naming import common_base
-from winnow.core.pairing import Role
+from winnow.core.pairing import Role, split_name
 from winnow.core.sorting import Into
 from winnow.core.words import spoken
+from winnow.formats.sized import Sized
 from winnow.formats.xmp_names import with_first_name
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
@@ -24,6 +25,9 @@ from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
 from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
+
+BYTES_A_SQUARE_PIXEL = 0.3
+"""A JPEG takes less than this for each pixel of the square of its long edge: for the room that is needed."""
 
 
 class PlanError(ValueError):
@@ -37,7 +41,7 @@ class Wish:
     sub-folders are made again in the target. `mine`: (frame, field) where another program changed a sidecar and the
     person wants their own mark written; `all_mine`: wherever it did. Of copies, moves and new names: `frames`, which,
     in their order; else `show`, a sentence (empty: the keepers); `into`, a folder for each of what; `only`, files of
-    one kind; `naming`, other names."""
+    one kind; `naming`, other names; `sized`, copies made as JPEGs of a size."""
 
     kind: PlanKind
     target: str | None = None
@@ -52,6 +56,7 @@ class Wish:
     second: str | None = None
     source: str | None = None
     frames: tuple[int, ...] = ()
+    sized: Sized | None = None
 
     def fields_of(self, frame_id: int) -> frozenset[Field]:
         if self.all_mine:
@@ -187,6 +192,21 @@ def add_marks(
     else:
         del draft.steps[before:]
         write_name(draft, frame_id, file.path if file else None, target, files, moves=moves)
+
+
+def render_step(
+    draft: Draft, frame_id: int, files: Sequence[ListedFile], folder: str, base: str | None
+) -> None:
+    """The step that makes a JPEG of a frame's picture, under a name that is free."""
+    assert draft.wish.sized is not None
+    shown = next((file for file in files if file.role == Role.PICTURE), files[0])
+    name = f"{base or split_name(os.path.basename(shown.path))[0]}.jpg"
+    free = draft.disk.taken(folder).take([name], split_name(name)[0])[0]
+    if free != name:
+        draft.renamed.append((display(name), display(free)))
+    size = int(draft.wish.sized.long_edge**2 * BYTES_A_SQUARE_PIXEL)
+    target = os.path.join(folder, free)
+    draft.steps.append(Step(frame_id, Action.RENDER, shown.path, target, size, mtime_ns=shown.mtime_ns))
 
 
 def first_name(files: Sequence[ListedFile]) -> str:

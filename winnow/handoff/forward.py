@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import hashlib
 import json
 import os
 import stat
@@ -14,9 +15,11 @@ from send2trash import send2trash  # type: ignore[import-untyped]
 
 from winnow.core.marks import Marks
 from winnow.core.naming import fold
+from winnow.formats.sized import Sized
 from winnow.handoff import arrivals, files, recheck
-from winnow.handoff.copying import Place, SourceError, attributes_lost, copy
+from winnow.handoff.copying import Place, SourceError, VerificationError, attributes_lost, copy
 from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
+from winnow.handoff.rendering import Renderer, RenderTask
 from winnow.handoff.step_parts import (
     ELSEWHERE,
     PLACES,
@@ -30,7 +33,7 @@ from winnow.handoff.step_parts import (
 )
 from winnow.pipeline.locks import contains
 from winnow.pipeline.scan import HOLDING_MARKER
-from winnow.store import plans
+from winnow.store import marks, plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
 
@@ -48,8 +51,9 @@ class Forward:
     starts_from = (PlanState.MADE, PlanState.APPLYING, PlanState.STOPPED)
     running, stopped, ended = PlanState.APPLYING, PlanState.STOPPED, PlanState.APPLIED
 
-    def __init__(self, database: Database) -> None:
+    def __init__(self, database: Database, render: Renderer) -> None:
         self.database = database
+        self.render = render
         self._anchors: list[Anchor] = []
         self._frames: dict[int, list[Step]] = {}
         self._copies: dict[str, list[Step]] = {}
@@ -92,10 +96,18 @@ class Forward:
 
     def portions(self, plan: Plan, steps: list[Step]) -> list[list[Step]]:
         """The steps in portions that are recorded at once: new names are quickly given, and there are many."""
-        return independent(steps) if plan.kind is PlanKind.RENAME else [[step] for step in steps]
+        if plan.kind is PlanKind.RENAME:
+            return independent(steps)
+        if plan.wish.get("sized"):
+            count = self.render.at_once
+            return [steps[at : at + count] for at in range(0, len(steps), count)]
+        return [[step] for step in steps]
 
     def take(self, plan: Plan, portion: list[Step]) -> None:
         """Does a portion of steps, or leaves some for a reason."""
+        if plan.wish.get("sized"):
+            self._render(plan, portion)
+            return
         together = [step for step in portion if step.state is StepState.WAITING] if len(portion) > 1 else []
         for step in portion:
             if len(portion) == 1 or step.state is not StepState.WAITING:
@@ -131,6 +143,43 @@ class Forward:
         with self.database.transaction() as connection:
             for step in steps:
                 self._record(connection, plan, step)
+
+    def _render(self, plan: Plan, portion: Sequence[Step]) -> None:
+        """JPEGs made of pictures, as many at once as there are workers."""
+        wanted = Sized(**plan.wish["sized"])
+        current = marks.current(self.database.connection(), [step.frame for step in portion])
+        made = []
+        for step in portion:
+            assert step.source is not None
+            reason = recheck.source_changed(step)
+            if not reason and not os.path.lexists(step.source):
+                demand(self._anchors)
+                reason = gone(step.source)
+            if reason:
+                self._set([step], StepState.LEFT, reason=reason)
+                continue
+            task = RenderTask(step.source, self._root_of(step.source), wanted, current[step.frame])
+            made.append((step, self.render(task)))
+        for step, waiting in made:
+            try:
+                jpeg = waiting.result()
+            except (ValueError, RuntimeError) as error:  # it cannot be read, or crashes whoever reads it
+                why = f"{display(step.source or '')}: {error or 'it cannot be read.'}"
+                self._set([step], StepState.LEFT, reason=why)
+                continue
+            make_folder(os.path.dirname(step.target), self._anchors)
+            digest = hashlib.sha256(jpeg).hexdigest()
+            if step.state is StepState.BEGUN:
+                self._clear_unfinished(step)
+                if os.path.lexists(step.target) and files.digest_of(step.target) == digest:
+                    self._set([step], StepState.DONE, digest=digest)
+                    continue
+            self._set([step], StepState.BEGUN, digest=digest)
+            files.write(jpeg, step.target, part_name(step), replacing=False)
+            if files.digest_of(step.target, from_disk=True) != digest:
+                files.remove(step.target)
+                raise VerificationError(errno.EIO, "the JPEG reads back differently", step.target)
+            self._set([step], StepState.DONE, digest=digest)
 
     def _take(self, plan: Plan, step: Step) -> None:
         """Does one step, or leaves it for a reason."""

@@ -14,7 +14,7 @@ from winnow.core.naming import common_base
 from winnow.core.pairing import Role
 from winnow.core.sentence import SentenceError, parse
 from winnow.core.sorting import Into, folder_of
-from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel, write_step
+from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, render_step, travel, write_step
 from winnow.handoff.holding import folder_around
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
@@ -60,6 +60,8 @@ def keepers(draft: Draft) -> None:
         folders_of(draft.connection, chosen, wish.into),
         new_names(draft.connection, draft.shoot, chosen, wish.naming),
     )
+    if wish.sized and action is Action.MOVE:
+        raise PlanError("JPEGs of a size are made, not moved: copy instead.")
     without = 0
     marked = marks.current(draft.connection, chosen)
     draft.rests_on = marked
@@ -76,6 +78,9 @@ def keepers(draft: Draft) -> None:
         before = len(draft.steps)
         for place in draft.targets:
             folder = os.path.normpath(os.path.join(place, folders.get(frame_id, ""), below))
+            if wish.sized:
+                render_step(draft, frame_id, files, folder, bases_of.get(frame_id))
+                continue
             renames = travel(draft, frame_id, files, folder, action, extra, wanted)
             if extra:
                 was = first_name(files) if wish.naming else None

@@ -25,6 +25,8 @@ _CHOSEN_BY = {
     PlanKind.MOVE_KEEPERS: Decision.KEEP,
     PlanKind.HOLD_REJECTS: Decision.REJECT,
 }
+RESIZED = (Action.WRITE, Action.RENDER)
+"""Steps whose size is that of what they make, not of what they read."""
 _NOUNS = {Decision.KEEP: "a keeper", Decision.REJECT: "a reject"}
 
 
@@ -39,7 +41,8 @@ def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> li
         changed = source_changed(step)
         if changed:
             found.append(changed)
-    if plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT):
+    takes_sidecars = plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT)
+    if takes_sidecars and not plan.wish.get("sized"):
         found += _sidecars_appeared(connection, by_frame)
     if len(found) > SHOWN:
         found = [*found[:SHOWN], f"… and {len(found) - SHOWN} more."]
@@ -71,7 +74,7 @@ def source_changed(step: Step) -> str | None:
         same = os.path.islink(step.source) and os.fsencode(os.readlink(step.source)) == step.previous
     else:
         stat = os.stat(step.source) if os.path.exists(step.source) else os.lstat(step.source)
-        same = mtime_of(stat) == step.mtime_ns and (step.action is Action.WRITE or stat.st_size == step.size)
+        same = mtime_of(stat) == step.mtime_ns and (step.action in RESIZED or stat.st_size == step.size)
     return None if same else f"{display(step.source)} was changed after the plan was made."
 
 

@@ -7,11 +7,14 @@ import threading
 import time
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 
 from winnow.handoff import apply as applying
 from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.reach import StoppedError
+from winnow.handoff.rendering import Renderer, render_one
 from winnow.pipeline.engine import Engine
+from winnow.pipeline.workers import worker_count
 from winnow.store import plans, shoots
 from winnow.store.plans import Plan, PlanKind, PlanState
 
@@ -45,6 +48,7 @@ class Runner:
         self._executor = ThreadPoolExecutor(max_workers=AT_ONCE, thread_name_prefix="plans")
         self._running: dict[int, _Running] = {}
         self._lock = threading.Lock()
+        self._renderer = Renderer(lambda task: engine.run_apart(render_one, task), worker_count())
 
     def recover(self) -> list[Plan]:
         """Plans that were cut off when Winnow ended wait for a person; returns all that wait."""
@@ -95,7 +99,7 @@ class Runner:
                 listed = time.monotonic()
                 self.engine.open(plan.shoot_id)
 
-        run = applying.reverse if backwards else applying.apply
+        run = applying.reverse if backwards else partial(applying.apply, render=self._renderer)
         state = plan.state
         try:
             shoot = shoots.get(database.connection(), plan.shoot_id)

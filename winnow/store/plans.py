@@ -54,13 +54,15 @@ def stopped_state(state: PlanState) -> PlanState:
 
 
 class Action(StrEnum):
-    """LINK: a symbolic link moved, its text made to fit the new place. BIN: a file handed to the system's bin."""
+    """LINK: a symbolic link moved, its text made to fit the new place. BIN: a file handed to the system's bin.
+    RENDER: a JPEG made of a picture."""
 
     COPY = "copy"
     MOVE = "move"
     LINK = "link"
     WRITE = "write"
     BIN = "bin"
+    RENDER = "render"
 
 
 MOVING = (Action.MOVE, Action.LINK)

@@ -2499,6 +2499,12 @@ export interface components {
             view: components["schemas"]["ViewChange"];
         };
         /**
+         * Metadata
+         * @description What is said in the file: all that the original says and the marks; who made it and whose it is; nothing.
+         * @enum {string}
+         */
+        Metadata: "all" | "contact" | "none";
+        /**
          * MomentPair
          * @description Two frames that seem to show the same moment; ahead_s: what that says of the clock of the second's camera.
          */
@@ -2954,7 +2960,8 @@ export interface components {
          * @description mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
          *     written; elsewhere theirs stays. Of copies, moves and new names: frames, which, in their order; else show (empty:
          *     the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
-         *     second, another folder that gets the same copies. source: of an import, the folder on the card.
+         *     second, another folder that gets the same copies. sized, copies as JPEGs of a size. source: of an
+         *     import, the folder on the card.
          */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
@@ -2999,6 +3006,7 @@ export interface components {
              * @default []
              */
             frames: number[];
+            sized?: components["schemas"]["SizedWish"] | null;
         };
         /**
          * PointInTime
@@ -3204,6 +3212,26 @@ export interface components {
             cover: components["schemas"]["FrameAddress"] | null;
             progress: components["schemas"]["Progress"];
         };
+        /**
+         * SizedWish
+         * @description JPEGs of a size; see `formats.sized.Sized`.
+         */
+        SizedWish: {
+            /** Long Edge */
+            long_edge: number;
+            /**
+             * Quality
+             * @default 88
+             */
+            quality: number;
+            /**
+             * Sharpen
+             * @default true
+             */
+            sharpen: boolean;
+            /** @default all */
+            metadata: components["schemas"]["Metadata"];
+        };
         /** SkippedLine */
         SkippedLine: {
             /** Source */
@@ -3229,7 +3257,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "copy" | "move" | "link" | "write" | "bin";
+            action: "copy" | "move" | "link" | "write" | "bin" | "render";
             /** Source */
             source: string | null;
             /** Target */

@@ -14,6 +14,7 @@ from winnow.core.file_names import Naming, Per
 from winnow.core.pairing import Role
 from winnow.core.sentence import LONGEST
 from winnow.core.sorting import Into
+from winnow.formats.sized import MOST_EDGE, Metadata
 from winnow.store.plans import PlanKind, PlanState
 
 
@@ -38,6 +39,15 @@ class NamingWish(Model):
     def naming(self) -> Naming:
         """Raises ValueError."""
         return Naming(self.pattern, self.words, self.start, self.step, self.per)
+
+
+class SizedWish(Model):
+    """JPEGs of a size; see `formats.sized.Sized`."""
+
+    long_edge: int = Field(ge=64, le=MOST_EDGE, strict=True)
+    quality: int = Field(default=88, ge=30, le=100, strict=True)
+    sharpen: StrictBool = True
+    metadata: Metadata = Metadata.ALL
 
 
 class NamesWish(Model):
@@ -72,7 +82,8 @@ class PlanWish(Model):
     """mine, all_mine: where another program changed a sidecar since both sides agreed, the person's own marks are
     written; elsewhere theirs stays. Of copies, moves and new names: frames, which, in their order; else show (empty:
     the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
-    second, another folder that gets the same copies. source: of an import, the folder on the card."""
+    second, another folder that gets the same copies. sized, copies as JPEGs of a size. source: of an
+    import, the folder on the card."""
 
     kind: PlanKind
     target: PathText | None = None
@@ -87,6 +98,7 @@ class PlanWish(Model):
     second: PathText | None = None
     source: PathText | None = None
     frames: list[BodyId] = Field(default=[], max_length=100_000)
+    sized: SizedWish | None = None
 
 
 class PlanConflict(Model):
@@ -104,7 +116,7 @@ class PlanConflict(Model):
 
 
 class StepLine(Model):
-    action: Literal["copy", "move", "link", "write", "bin"]
+    action: Literal["copy", "move", "link", "write", "bin", "render"]
     source: str | None
     target: str
 

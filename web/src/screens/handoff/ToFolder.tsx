@@ -4,6 +4,7 @@ import { Naming, type NamingWish } from "../../panels/plans/Naming";
 import type { Wish } from "../../panels/plans/usePlans";
 import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { AsJpegs, type SizedWish } from "./AsJpegs";
 import type { Scope } from "./scope";
 import { useNames } from "./useNames";
 
@@ -39,6 +40,7 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
   const [keepFolders, setKeepFolders] = useState(false);
   const [into, setInto] = useState<Into>("nothing");
   const [only, setOnly] = useState<Only>(null);
+  const [sized, setSized] = useState<SizedWish | null>(null);
   const [naming, setNaming] = useState<NamingWish | null>(null);
   const names = useNames(scope, into);
   const changing = <T,>(set: (value: T) => void) => {
@@ -58,6 +60,7 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
       into,
       only,
       naming,
+      sized,
     });
   return (
     <section>
@@ -113,6 +116,7 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
           </Chip>
         ))}
       </fieldset>
+      <AsJpegs sized={sized} onChange={changing(setSized)} />
       <Naming naming={naming} onChange={changing(setNaming)} {...names} />
       <div className="mt-2 flex flex-wrap gap-1.5">
         <Chip on={withMarks} onClick={() => changing(setWithMarks)(!withMarks)}>
@@ -127,12 +131,12 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
           Plan a copy
         </Button>
         <Button
-          disabled={!scope.frames || !target || only !== null || second !== ""}
+          disabled={!scope.frames || !target || only !== null || second !== "" || sized !== null}
           title={
             only !== null
               ? "A move takes all files of a frame along"
-              : second
-                ? "A move goes to one folder"
+              : second || sized
+                ? "A move takes the files themselves to one folder"
                 : undefined
           }
           onClick={() => plan("move-keepers")}
