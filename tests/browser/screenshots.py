@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from urllib.parse import urlencode
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -14,8 +15,31 @@ from tests.browser.conftest import Page
 from tests.server import running, until
 from winnow.bench.browser import chromium, set_size
 from winnow.demo.editor import edit
+from winnow.demo.layout import shipped_frames
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def copy_under_way(page: Page, folder: Path) -> None:
+    """A card with so much on it that its copy can be seen: the shipped frames, six times, a byte longer each."""
+    slot = folder / "demo" / "volumes" / "TARN III"
+    for number in range(6):
+        for path in shipped_frames().rglob("*.JPG"):
+            there = slot / "DCIM" / f"{100 + number}TARNS" / path.name
+            there.parent.mkdir(parents=True, exist_ok=True)
+            there.write_bytes(path.read_bytes() + bytes([number]))
+    for name in ("Pictures", "Backup"):
+        (folder / name).mkdir()
+    page.go("/card?" + urlencode({"from": slot / "DCIM"}))
+    for opened_by, place in (("Choose a folder …", "Pictures"), ("A second copy …", "Backup")):
+        page.click(opened_by)
+        page.see("[role=dialog] input").send_keys(str(folder / place))
+        page.click("Choose")
+        until(lambda: not page.find("[role=dialog]"))
+    page.click("Plan the copy")
+    page.see("[data-testid=plan]")
+    page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Copy ')]").click()
+    page.see("progress")
 
 
 def main() -> None:
@@ -81,9 +105,6 @@ def main() -> None:
             page.press(Keys.ESCAPE)
             page.chord(Keys.SHIFT, "t")
             page.press(Keys.ESCAPE)
-            page.click("table")
-            shot("table")
-            page.click("standard")
             page.go("/shoots/1/wall?show=")
             until(lambda: len(page.find("[data-frame] img")) > 10)
             page.press(Keys.HOME)
@@ -105,10 +126,6 @@ def main() -> None:
             page.chord(Keys.SHIFT, "l")
             page.chord(Keys.SHIFT, "l")
             page.chord(Keys.SHIFT, "l")
-            page.chord(Keys.CONTROL, "k")
-            page.see("[role=dialog] [role=combobox]").send_keys("keep")
-            shot("palette")
-            page.press(Keys.ESCAPE)
             walk = server.post("/api/shoots/1/passes", {"name": "Choose"})
             back = driver.current_url
             page.go(f"/shoots/1/bench?pass={walk['id']}")
@@ -121,7 +138,6 @@ def main() -> None:
             while not page.find("[data-testid=pass-end]"):
                 page.press(Keys.ARROW_DOWN)
             page.until_text("[data-testid=pass-end]", "Next: ")
-            shot("pass-end")
             server.post(f"/api/shoots/1/passes/{walk['id']}/take-back")
             page.go("/keys")
             page.see("[aria-label='Find a command']").send_keys("blur map")
@@ -138,11 +154,31 @@ def main() -> None:
             page.chord(Keys.SHIFT, "l")
             page.press(Keys.ESCAPE)
             page.go("/shoots/1/handoff")
+            page.click("Choose a folder …")
+            page.see("[role=dialog] input").send_keys(str(folder / "Client"))
+            page.click("Choose")
+            until(lambda: not page.find("[role=dialog]"))
+            page.click("Plan a copy")
+            page.see("[data-testid=plan]")
+            shot("handoff")
+            page.way("Other names")
+            page.say_word("subject", "kiln")
+            pattern = page.see("[aria-label='Pattern of the names']")
+            pattern.clear()
+            pattern.send_keys("{subject}_{letter}_{scene}")
+            page.until_text("fieldset[aria-label=Names]", "would share a name")
+            shot("handoff-names")
             page.way("Rejects")
             page.click("Plan to hold them back")
             page.see("[data-testid=plan]")
             page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Move ')]").click()
             until(lambda: page.find("[data-state=applied]"))
+            page.way("Holding folder")
+            until(lambda: page.find("[aria-label='Held back'] img"))
+            page.find("[aria-label='Held back'] button")[1].click()
+            page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Off the')]").click()
+            page.see("[data-testid=plan]")
+            shot("handoff-holding")
             page.way("Sidecars")
             page.click("Plan the sidecars")
             page.see("[data-testid=plan]")
@@ -155,7 +191,10 @@ def main() -> None:
             page.see("[data-testid=conflicts]")
             shot("handoff-conflicts")
             page.go("/")
+            page.see("[data-testid=card]")
             shot("shoots")
+            copy_under_way(page, folder)
+            shot("card")
             page.go("/shoots/1/bench")
             until(lambda: page.find("[data-testid=face-table]"))
             server.kill()
