@@ -152,7 +152,7 @@ def filled(folder: Path, rng: random.Random, runs: int) -> Tally:
             kind = KINDS[run // 2 % 2]
             target = disk / "keepers"
             plan_id = scene.plan(kind, target)
-            applying.apply(scene.database, plan_id, report=_at(rng.randrange(6), lambda: fill(disk)))
+            applying.apply(scene.database, plan_id, report=at_step(rng.randrange(6), lambda: fill(disk)))
             state = scene.read(plan_id).state
             tally.note(state is not PlanState.APPLIED)
             what = f"run {run}: {kind}, {'data' if run % 2 else 'target'} full, {state}"
@@ -189,7 +189,7 @@ def pulled(folder: Path, rng: random.Random, runs: int) -> Tally:
         def pull(gone: Path = gone, away: Path = away) -> None:
             gone.rename(away)
 
-        getattr(applying, way)(scene.database, plan_id, report=_at(rng.randrange(8), pull))
+        getattr(applying, way)(scene.database, plan_id, report=at_step(rng.randrange(8), pull))
         what = f"run {run}: {kind} {way} without {gone.name}"
         if away.exists():
             tally.note(True)
@@ -208,7 +208,9 @@ def pulled(folder: Path, rng: random.Random, runs: int) -> Tally:
     return tally
 
 
-def _at(step: int, then: Callable[[], object]) -> Callable[[int, int], None]:
+def at_step(step: int, then: Callable[[], object]) -> Callable[[int, int], None]:
+    """A report of progress that does something at a step."""
+
     def report(done: int, total: int) -> None:
         if done == step and done < total:
             then()

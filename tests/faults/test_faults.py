@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.faults import on_plans, on_server
+from tests.faults import on_arrivals, on_plans, on_server
 from tests.faults.tally import Tally
 
 
@@ -18,6 +18,7 @@ from tests.faults.tally import Tally
         (on_plans.killed, 10),
         (on_plans.filled, 4),
         (on_plans.pulled, 15),
+        (on_arrivals.arriving, 4),
         (on_server.marking, 3),
         (on_server.scanning, 2),
     ],
