@@ -102,6 +102,13 @@ def test_names_in_the_order_of_the_wall_and_some_rejects_into_the_bin(
     page.way("Other names")
     page.say_word("subject", "kiln")
     page.until_text("[data-testid=names] tbody tr", "WIN_0006")
+    page.see("[aria-label='Name for this pattern']").send_keys("By day")
+    page.click("Keep")
+    page.see("[aria-label='Forget the pattern By day']")
+    kept = page.server.get("/api/name-patterns")[0]
+    assert kept["naming"] | {"words": {}} == {
+        "pattern": "{subject}_{date:%Y%m%d}_{counter:4}", "words": {}, "start": 1, "step": 1, "per": "all"
+    }  # fmt: skip
     page.click("Plan the names")
     page.until_text("[data-testid=plan]", "6 frames, 12 files")
     page.click("Rename 12 files")

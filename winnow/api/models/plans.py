@@ -41,6 +41,13 @@ class NamingWish(Model):
         return Naming(self.pattern, self.words, self.start, self.step, self.per)
 
 
+class NamedPattern(Model):
+    """A pattern that is kept under a name."""
+
+    name: str = Field(min_length=1, max_length=80)
+    naming: NamingWish
+
+
 class SizedWish(Model):
     """JPEGs of a size; see `formats.sized.Sized`."""
 

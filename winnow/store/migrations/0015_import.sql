@@ -22,3 +22,9 @@ DROP TABLE step;
 ALTER TABLE step_new RENAME TO step;
 CREATE INDEX step_by_plan ON step (plan_id, id);
 CREATE INDEX step_by_target ON step (frame_id, target);
+
+-- Patterns of file names that a person gave a name.
+CREATE TABLE name_pattern (
+  name TEXT PRIMARY KEY COLLATE NOCASE,
+  naming TEXT NOT NULL                 -- JSON: pattern, free words, how the counter goes
+);

@@ -3,6 +3,7 @@ import type { components } from "../../api/schema";
 import { Chip } from "../../ui/controls";
 import { count, shortName } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
+import { Patterns } from "./Patterns";
 
 type Schemas = components["schemas"];
 export type NamingWish = Schemas["NamingWish"];
@@ -88,6 +89,7 @@ function Pattern({ naming, of, ask, arriving = false, onChange }: PatternProps) 
       <p className="text-xs text-ink2">
         {arriving ? OF_SHOTS : OF_FRAMES}; any other word in braces is asked for here.
       </p>
+      <Patterns naming={naming} onUse={onChange} />
       {data?.words.map((word) => (
         <label key={word} className="flex items-center gap-2">
           <span className="w-24 truncate text-ink2">{word}</span>
