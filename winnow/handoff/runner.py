@@ -97,7 +97,7 @@ class Runner:
                 events.publish("plan", plan_id=plan.id, shoot_id=plan.shoot_id, done=done, total=total)
             if plan.kind is PlanKind.IMPORT and done and time.monotonic() - listed > LIST_EVERY_S:
                 listed = time.monotonic()
-                self.engine.open(plan.shoot_id)
+                self.engine.open(plan.shoot_id, first=False)
 
         run = applying.reverse if backwards else partial(applying.apply, render=self._renderer)
         state = plan.state
@@ -105,7 +105,7 @@ class Runner:
             shoot = shoots.get(database.connection(), plan.shoot_id)
             places = [path for _, path in shoot.folders] if shoot else []
             # What comes in is listed while it comes: nobody waits for an import.
-            held = [] if plan.kind is PlanKind.IMPORT else [*places, *plan.targets]
+            held = [] if plan.kind is PlanKind.IMPORT and not backwards else [*places, *plan.targets]
             with self.engine.folders.holding(held):
                 state = run(database, plan.id, report=report, stop=lambda: running.stop)
         except StoppedError as error:
@@ -117,7 +117,9 @@ class Runner:
             with self._lock:
                 self._running.pop(plan.id, None)
         if plan.kind is PlanKind.IMPORT:
-            self.engine.open(plan.shoot_id, asked=True)  # once more, if it is being listed just now
+            self.engine.open(
+                plan.shoot_id, asked=True, first=False
+            )  # once more, if it is being listed just now
         elif backwards or plan.kind is PlanKind.BRING_BACK:
             # Frames that are in the shoot again may never have been prepared.
             self.engine.open(plan.shoot_id)

@@ -114,9 +114,9 @@ class Engine:
         self._lister.shutdown(wait=False, cancel_futures=True)
         self._grouper.shutdown(wait=False, cancel_futures=True)
 
-    def open(self, shoot_id: int, *, asked: bool = False) -> None:
+    def open(self, shoot_id: int, *, asked: bool = False, first: bool = True) -> None:
         """Lists the shoot's folders again and works on whatever is new or missing. `asked`: a person wants what
-        failed to be tried again, whatever it was."""
+        failed to be tried again, whatever it was. first: they are in this shoot, so it comes before the others."""
         with self._changed:
             job = self._jobs.get(shoot_id)
             if job is None:
@@ -126,7 +126,8 @@ class Engine:
             if job.listing is None:
                 job.progress.state = ProgressState.LISTING
                 self._start_listing(job)
-            self._first = shoot_id
+            if first or self._first is None:
+                self._first = shoot_id
             self._changed.notify()
 
     def look_at(self, shoot_id: int, position: int) -> None:

@@ -1,11 +1,10 @@
-import { Link } from "wouter";
 import { FilterLine, hasOwnLine } from "../panels/filter/FilterLine";
 import { goToScreen } from "../shoot/address";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
 import { useWalk } from "../shoot/walk/store";
 import { Hint } from "../ui/controls";
-import { Grain } from "../ui/marks";
+import { Home } from "../ui/Home";
 import { CopyUnderWay } from "./CopyUnderWay";
 import { Preparing } from "./Preparing";
 import { SCREENS, type Screen } from "./screens";
@@ -17,14 +16,7 @@ export function Header({ screen }: { screen: Screen }) {
   const ownLine = useShoot((s) => hasOwnLine(s.filter));
   return (
     <header className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-3 border-b border-edge bg-wall px-3.5">
-      <Link
-        href="/"
-        className="flex items-center gap-1.5 text-[15px] font-semibold no-underline"
-        aria-label="winnow: all shoots"
-      >
-        <Grain size={17} />
-        winnow
-      </Link>
+      <Home />
       <h1 className="max-w-44 truncate text-ink2 max-[1180px]:max-w-20" title={card?.folders.join("\n")}>
         {card?.title}
       </h1>

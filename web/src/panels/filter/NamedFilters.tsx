@@ -4,7 +4,8 @@ import { api, unwrap } from "../../api/client";
 import { tell } from "../../shoot/errors";
 import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
-import { Button, Chip } from "../../ui/controls";
+import { Button } from "../../ui/controls";
+import { KeptChip } from "../../ui/KeptChip";
 
 function useNamedFilters(shootId: number) {
   return useQuery({
@@ -56,24 +57,17 @@ export function NamedFilters() {
       <h3 className="pb-1 text-xs text-ink2">Filters with a name</h3>
       <ul className="flex flex-wrap gap-1.5">
         {named?.map((one) => (
-          <li key={one.id} className="flex items-center">
-            <Chip
-              on={one.show === show}
+          <li key={one.id}>
+            <KeptChip
+              what={`the filter ${one.name}`}
               title={one.show}
-              onClick={() => setFilter({ show: one.show, parts: [] })}
+              on={one.show === show}
+              onUse={() => setFilter({ show: one.show, parts: [] })}
+              onForget={() => forget.mutate(one.id)}
             >
               {one.name}
               {one.everywhere && <span className="text-ink2">all shoots</span>}
-            </Chip>
-            <button
-              type="button"
-              aria-label={`Forget the filter ${one.name}`}
-              title="Forget it"
-              onClick={() => forget.mutate(one.id)}
-              className="size-6 text-ink2 hover:text-ink"
-            >
-              ×
-            </button>
+            </KeptChip>
           </li>
         ))}
         {named?.length === 0 && (

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { api, unwrap } from "../../api/client";
 import type { components } from "../../api/schema";
 import { tell } from "../../shoot/errors";
-import { Button, Chip } from "../../ui/controls";
+import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import { KeptChip } from "../../ui/KeptChip";
 import { saveFile } from "../../ui/saveFile";
 import type { NamingWish } from "./Naming";
 
@@ -48,24 +49,16 @@ export function Patterns({ naming, onUse }: Props) {
   return (
     <div className="flex flex-wrap items-center gap-1.5 text-xs">
       {kept.map((one) => (
-        <span key={one.name} className="flex items-center">
-          <Chip
-            on={one.naming.pattern === naming.pattern}
-            title={one.naming.pattern}
-            onClick={() => onUse(one.naming)}
-          >
-            {one.name}
-          </Chip>
-          <button
-            type="button"
-            aria-label={`Forget the pattern ${one.name}`}
-            title="Forget it"
-            onClick={() => forget.mutate(one.name)}
-            className="size-6 text-ink2 hover:text-ink"
-          >
-            ×
-          </button>
-        </span>
+        <KeptChip
+          key={one.name}
+          what={`the pattern ${one.name}`}
+          title={one.naming.pattern}
+          on={one.naming.pattern === naming.pattern}
+          onUse={() => onUse(one.naming)}
+          onForget={() => forget.mutate(one.name)}
+        >
+          {one.name}
+        </KeptChip>
       ))}
       <input
         aria-label="Name for this pattern"

@@ -1,12 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useLocation, useSearchParams } from "wouter";
+import { useLocation, useSearchParams } from "wouter";
 import { api, type PlanView, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
 import { Proposed } from "../../panels/plans/Proposed";
 import { whole } from "../../panels/plans/usePlans";
 import { addressOf } from "../../shoot/address";
-import { Grain } from "../../ui/marks";
+import { Home } from "../../ui/Home";
 import { useTitle } from "../../ui/useTitle";
 import { Arriving } from "./Arriving";
 import { type ImportWish, WhereTo } from "./WhereTo";
@@ -43,14 +43,7 @@ export function CardPage() {
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5">
-        <Link
-          href="/"
-          className="flex items-center gap-1.5 text-[15px] font-semibold no-underline"
-          aria-label="winnow: all shoots"
-        >
-          <Grain size={17} />
-          winnow
-        </Link>
+        <Home />
         <h1 className="truncate text-ink2">{card ? `From ${card.name}` : "From a card"}</h1>
       </header>
       <main className="flex min-h-0 min-w-0 flex-1 max-[900px]:flex-col max-[900px]:overflow-y-auto">

@@ -14,18 +14,7 @@ interface Props {
 export function HoldingFolder({ onMake, onChange }: Props) {
   const held = useHeld();
   const frames = held?.frames ?? [];
-  const picked = usePicked(frames);
-  const watched = {
-    ...picked,
-    toggle: (id: number) => {
-      picked.toggle(id);
-      onChange();
-    },
-    all: (on: boolean) => {
-      picked.all(on);
-      onChange();
-    },
-  };
+  const picked = usePicked(frames, onChange);
   const size = frames.filter(({ id }) => !picked.left.has(id)).reduce((sum, frame) => sum + frame.bytes, 0);
   return (
     <section>
@@ -43,7 +32,7 @@ export function HoldingFolder({ onMake, onChange }: Props) {
       </ul>
       {frames.length > 0 && (
         <>
-          <Picked frames={frames} picked={watched} label="Held back" />
+          <Picked frames={frames} picked={picked} label="Held back" />
           <div className="mt-3 flex flex-wrap items-center gap-2">
             <Button
               look="main"

@@ -12,18 +12,23 @@ interface One {
 /** So many pictures are drawn at first: a thousand would hold the page up. */
 const SHOWN = 120;
 
-/** Frames to be seen once more before something becomes of their files: all of them, or some. */
-export function usePicked(frames: One[]) {
+/** Frames to be seen once more before something becomes of their files: all of them, or some. onChange: others are chosen
+ * than those of a plan on screen. */
+export function usePicked(frames: One[], onChange: () => void) {
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
   const ids = frames.filter(({ id }) => !left.has(id)).map(({ id }) => id);
   const toggle = (id: number) => {
     const now = new Set(left);
     if (!now.delete(id)) now.add(id);
     setLeft(now);
+    onChange();
   };
   /** What a plan is told: none named, if it is all of them. */
   const named = ids.length === frames.length ? [] : ids;
-  const all = (on: boolean) => setLeft(on ? new Set() : new Set(frames.map(({ id }) => id)));
+  const all = (on: boolean) => {
+    setLeft(on ? new Set() : new Set(frames.map(({ id }) => id)));
+    onChange();
+  };
   return { ids, named, left, toggle, all };
 }
 

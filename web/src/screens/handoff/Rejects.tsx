@@ -14,18 +14,7 @@ export function Rejects({ onMake, onChange }: Props) {
   const rejects = [...frames.values()]
     .filter((frame) => frame.place === "shoot" && frame.decision === "reject")
     .sort((a, b) => a.position - b.position);
-  const picked = usePicked(rejects);
-  const watched = {
-    ...picked,
-    toggle: (id: number) => {
-      picked.toggle(id);
-      onChange();
-    },
-    all: (on: boolean) => {
-      picked.all(on);
-      onChange();
-    },
-  };
+  const picked = usePicked(rejects, onChange);
   return (
     <section>
       <h2 className="text-[15px] font-semibold">Rejects off the shoot</h2>
@@ -34,7 +23,7 @@ export function Rejects({ onMake, onChange }: Props) {
         or some.
       </p>
       {rejects.length === 0 && <p className="mt-3">No frame is rejected.</p>}
-      {rejects.length > 0 && <Picked frames={rejects} picked={watched} label="Rejects" />}
+      {rejects.length > 0 && <Picked frames={rejects} picked={picked} label="Rejects" />}
       <div className="mt-3">
         <Button
           look="main"
