@@ -24,6 +24,7 @@ class Page:
     def __init__(self, driver: webdriver.Chrome, server: Server) -> None:
         self.driver = driver
         self.server = server
+        self.shoot = 1
 
     def go(self, path: str) -> None:
         self.driver.get(self.server.address + path)
@@ -39,7 +40,7 @@ class Page:
         self.run('localStorage.setItem(\'winnow.guide\', \'{"state":{"left":true},"version":0}\')')
 
     def open(self, folder: Path, screen: str = "wall") -> int:
-        shoot = self.server.open(folder)
+        shoot = self.shoot = self.server.open(folder)
         self.go(f"/shoots/{shoot}/{screen}")
         self.see("[data-testid=scope]")
         until(lambda: "frame" in self.text("[data-testid=scope]"))
@@ -114,8 +115,27 @@ def driver() -> Iterator[webdriver.Chrome]:
         yield driver
 
 
+@pytest.fixture(scope="session")
+def shared_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One server for all tests that open folders of their own and leave nothing behind that others could meet."""
+    data = tmp_path_factory.mktemp("shared") / "data"
+    with running(data, root=tmp_path_factory.getbasetemp()) as server:
+        yield server
+
+
 @pytest.fixture
-def page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
+def page(driver: webdriver.Chrome, shared_server: Server) -> Iterator[Page]:
+    """The interface on a server that other tests use too: shoots have other numbers than 1."""
+    page = Page(driver, shared_server)
+    page.forget()
+    page.errors()
+    yield page
+    leave(page)
+
+
+@pytest.fixture
+def lone_page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
+    """The interface on a server of its own."""
     page = Page(driver, server)
     page.forget()
     page.errors()
@@ -168,8 +188,9 @@ def bench(driver: webdriver.Chrome, posed: Server) -> Iterator[Page]:
 
 
 @pytest.fixture
-def own_bench(page: Page, tmp_path: Path) -> Page:
+def own_bench(lone_page: Page, tmp_path: Path) -> Page:
     """The same on a server of its own, for tests that change files or groups."""
+    page = lone_page
     page.open(poses(tmp_path / "poses"), "bench")
     page.until_text("[data-testid=measured]", "px")
     until(lambda: len(cells(page)) == 4)

@@ -58,7 +58,7 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
     page.see("[role=img][data-zoomed=true]")
     page.press(" ", "d")
     page.until_text("[data-testid=scope]", "MIX_0001")
-    assert page.server.frames(1)[0]["decision"] in ("reject", "undecided")
+    assert page.server.frames(page.shoot)[0]["decision"] in ("reject", "undecided")
 
 
 def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, tmp_path: Path) -> None:
@@ -147,6 +147,6 @@ def test_nothing_serious_for_assistive_technology(page: Page, tmp_path: Path) ->
     page.open(mixed_shoot(tmp_path / "mixed"))
     until(lambda: warnings_of(page))
     assert page.serious_problems() == []
-    page.go("/shoots/1/bench")
+    page.go(f"/shoots/{page.shoot}/bench")
     page.until_text("[data-testid=measured]", "sharp")
     assert page.serious_problems() == []

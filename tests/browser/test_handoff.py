@@ -50,7 +50,8 @@ def test_what_a_filter_shows_leaves_under_new_names(page: Page, shoot_folder: Pa
     assert copied == {"Retouch/kiln_01.JPG", *(f"no label/kiln_0{n}.JPG" for n in (2, 3, 4))}
 
 
-def test_a_list_of_what_a_filter_shows(page: Page, shoot_folder: Path, tmp_path: Path) -> None:
+def test_a_list_of_what_a_filter_shows(lone_page: Page, shoot_folder: Path, tmp_path: Path) -> None:
+    page = lone_page
     shoot = page.server.open(shoot_folder)
     ids = [frame["id"] for frame in page.server.frames(shoot)]
     page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[2:4], "decision": "keep"})
@@ -90,8 +91,9 @@ def with_own_bin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 
 
 def test_names_in_the_order_of_the_wall_and_some_rejects_into_the_bin(
-    with_own_bin: Path, page: Page, shoot_folder: Path
+    with_own_bin: Path, lone_page: Page, shoot_folder: Path
 ) -> None:
+    page = lone_page
     shoot = page.open(shoot_folder)
     ids = [frame["id"] for frame in page.server.frames(shoot)]
     page.server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[3:], "decision": "reject"})

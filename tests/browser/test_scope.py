@@ -336,6 +336,7 @@ def test_nothing_is_taken_back_where_it_cannot_be_seen(bench: Page) -> None:
     bench.press("d")
     until(lambda: decisions(bench)[0] == "R")
     bench.press("m")
+    bench.way("Sidecars")
     bench.button("Plan the sidecars")
     bench.press("z")
     bench.chord(Keys.CONTROL, "z")

@@ -38,7 +38,8 @@ def rate_all(page: Page, shoot: int, rating: int) -> list[int]:
     return ids
 
 
-def test_where_is_it_now(page: Page, shoot_folder: Path) -> None:
+def test_where_is_it_now(lone_page: Page, shoot_folder: Path) -> None:
+    page = lone_page
     shoot = page.open(shoot_folder)
     rate_all(page, shoot, 4)
     new = shoot_folder.with_name("Moved")
@@ -65,7 +66,8 @@ def test_where_is_it_now(page: Page, shoot_folder: Path) -> None:
     page.driver.get_log("browser")  # it was asked for a folder that is not there
 
 
-def test_a_moved_shoot_is_not_opened_a_second_time(page: Page, shoot_folder: Path) -> None:
+def test_a_moved_shoot_is_not_opened_a_second_time(lone_page: Page, shoot_folder: Path) -> None:
+    page = lone_page
     shoot = page.open(shoot_folder)
     rate_all(page, shoot, 3)
     new = shoot_folder.with_name("Moved")
@@ -190,8 +192,9 @@ def test_undo_means_what_another_window_did_once_it_is_on_screen(page: Page, sho
     assert page.server.frames(shoot)[0]["rating"] == 3
 
 
-def test_another_shoot_on_the_same_page_is_read_once(page: Page, shoot_folder: Path) -> None:
+def test_another_shoot_on_the_same_page_is_read_once(lone_page: Page, shoot_folder: Path) -> None:
     """News of the shoot before, which has seen more changes, say nothing of this one."""
+    page = lone_page
     other = photographs.shoot(shoot_folder.with_name("Other"), 2)
     page.server.open(other)
     page.open(shoot_folder)

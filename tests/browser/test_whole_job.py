@@ -20,8 +20,9 @@ def digests(folder: Path, pattern: str = "*.JPG") -> dict[str, str]:
 
 
 def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
-    page: Page, shoot_folder: Path, tmp_path: Path
+    lone_page: Page, shoot_folder: Path, tmp_path: Path
 ) -> None:
+    page = lone_page
     before = digests(shoot_folder)
     # open, by the folder chooser
     page.go("/")
@@ -96,7 +97,7 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     page.press(*[Keys.ARROW_LEFT] * 4)
     page.until_text("[data-testid=scope]", "WIN_0001")
     page.until_text("[data-testid=strip]", "kept")
-    frames = page.server.frames(1)
+    frames = page.server.frames(page.shoot)
     assert [(f["decision"], f["rating"]) for f in frames[:5]] == [
         ("keep", 0),
         ("reject", 0),
@@ -170,7 +171,7 @@ def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> Non
         const cell = document.querySelector('[role=img][data-frame]');
         const canvas = cell.querySelector('canvas');
         const frame = cell.dataset.frame;
-        fetch('/api/shoots/1/frames').then(r => r.json()).then(async ({frames}) => {
+        fetch(`/api/shoots/${location.pathname.split('/')[2]}/frames`).then(r => r.json()).then(async ({frames}) => {
           const f = frames.find(f => f.id == frame);
           const blob = await (await fetch(`/api/pictures/${f.id}/${f.version}/full`)).blob();
           const bitmap = await createImageBitmap(blob);
