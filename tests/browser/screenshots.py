@@ -29,11 +29,11 @@ def copy_under_way(page: Page, folder: Path) -> None:
             there.parent.mkdir(parents=True, exist_ok=True)
             there.write_bytes(path.read_bytes() + bytes([number]))
     for name in ("Pictures", "Backup"):
-        (folder / name).mkdir()
+        (folder / "demo" / name).mkdir()
     page.go("/card?" + urlencode({"from": slot / "DCIM"}))
     for opened_by, place in (("Choose a folder …", "Pictures"), ("A second copy …", "Backup")):
         page.click(opened_by)
-        page.see("[role=dialog] input").send_keys(str(folder / place))
+        page.see("[role=dialog] input").send_keys(str(folder / "demo" / place))
         page.click("Choose")
         until(lambda: not page.find("[role=dialog]"))
     page.click("Plan the copy")
@@ -155,7 +155,7 @@ def main() -> None:
             page.press(Keys.ESCAPE)
             page.go("/shoots/1/handoff")
             page.click("Choose a folder …")
-            page.see("[role=dialog] input").send_keys(str(folder / "Client"))
+            page.see("[role=dialog] input").send_keys(str(folder / "demo" / "Client"))
             page.click("Choose")
             until(lambda: not page.find("[role=dialog]"))
             page.click("Plan a copy")

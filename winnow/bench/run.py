@@ -18,7 +18,7 @@ import simplejpeg
 import typer
 from selenium import webdriver
 
-from winnow.bench import evidence, first_look, scale, stage, stepping, trust, weeding
+from winnow.bench import evidence, files, first_look, scale, stage, stepping, trust, weeding
 from winnow.bench.browser import chromium
 from winnow.bench.figures import display_frame_ms
 from winnow.bench.frames import make_large_shoot
@@ -58,6 +58,7 @@ def run_all(target: Path | None, count: int) -> None:
         add(*(Figure(*line) for line in evidence.lines(folder)))
         add(*(Figure(*line) for line in scale.lines(folder)))
         add(*(Figure(*line) for line in trust.planning(folder)))
+        add(*(Figure(*line) for line in files.lines(folder / "files")))
         add(*(Figure(*line) for line in first_look.lines(folder, 1000 * decode_s)))
         with serving(folder / "data", folder) as address, chromium() as driver:
             add(*_first_thumbnails(driver, address, folder / "shoot", decode_s))
