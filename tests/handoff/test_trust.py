@@ -20,6 +20,7 @@ from tests.disks import bound, fill, small_disk
 from tests.handoff.test_plans import Shoot, contents, stop_after, wait_for_listing
 from tests.server import until
 from winnow.api.desk import Desk
+from winnow.api.plans import list_plans
 from winnow.core.marks import Decision, Field
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
@@ -31,7 +32,7 @@ from winnow.handoff.kinds import holding_folder
 from winnow.handoff.plan import make_plan
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.scan import list_folder
-from winnow.store import frames, plans
+from winnow.store import frames, plans, shoots
 from winnow.store.database import NoRoomError
 from winnow.store.plans import PlanKind, PlanState, StepState
 
@@ -440,3 +441,16 @@ def test_a_folder_is_locked_with_what_lies_in_it(desk: Desk, tmp_path: Path) -> 
     first.join()
     second.join()
     assert order == ["around", "elsewhere", "inside"]
+
+
+def test_a_plan_that_was_just_started_is_seen(desk: Desk, shoot: Shoot, tmp_path: Path) -> None:
+    """Until it has been held against the disk it is not under way in the database: of thousands of files that takes
+    seconds."""
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "k")
+    opened = shoots.get(desk.database.connection(), shoot.id)
+    assert opened is not None and list_plans(desk, opened) == []
+    with desk.engine.folders.holding([str(shoot.folder)]):
+        running = desk.runner.start(plan_id)
+        assert [(plan.id, plan.running) for plan in list_plans(desk, opened)] == [(plan_id, True)]
+    assert running.result(60) is PlanState.APPLIED
+    assert [plan.running for plan in list_plans(desk, opened)] == [False]

@@ -160,8 +160,13 @@ def preview_names(desk: OnDesk, shoot: OfShoot, wish: NamesWish) -> NamesView:
 @router.get("/shoots/{shoot_id}/plans", responses=answers(*SHOOT_PROBLEMS))
 def list_plans(desk: OnDesk, shoot: OfShoot) -> list[PlanView]:
     """What was done with the files of this shoot, newest first."""
-    found = plans.of_shoot(desk.database.connection(), shoot.id)
-    return [_view(desk, plan) for plan in found]
+    connection = desk.database.connection()
+    found = plans.of_shoot(connection, shoot.id)
+    # One that was just started is still held against the disk, and not under way in the database yet.
+    known = {plan.id for plan in found}
+    begun = (plans.get(connection, plan_id) for plan_id in desk.runner.running() - known)
+    found += [plan for plan in begun if plan is not None and plan.shoot_id == shoot.id]
+    return [_view(desk, plan) for plan in sorted(found, key=lambda plan: -plan.id)]
 
 
 @router.get("/shoots/{shoot_id}/held", responses=answers(*SHOOT_PROBLEMS))

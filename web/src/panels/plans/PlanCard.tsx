@@ -36,6 +36,7 @@ export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string 
 };
 
 const STATES: Record<string, string> = {
+  made: "under way",
   applied: "done",
   applying: "under way",
   stopped: "stopped half way",
@@ -78,7 +79,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
         <div className="mt-2 flex items-center gap-3">
           <progress
             aria-label="Files done"
-            className="h-1.5 flex-1 accent-straw"
+            className="h-1.5 flex-1 appearance-none overflow-hidden rounded bg-line [&::-moz-progress-bar]:bg-straw [&::-webkit-progress-bar]:bg-line [&::-webkit-progress-value]:bg-straw"
             value={running?.done ?? 0}
             max={running?.total || plan.files}
           />
