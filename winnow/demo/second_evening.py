@@ -26,8 +26,7 @@ def make(first: Path, folder: Path) -> None:
     body = folder / ON_CARD
     body.mkdir(parents=True)
     for name in HERE_ALREADY:
-        shutil.copyfile(first / BODY / name, body / name)
-        _date(body / name)
+        shutil.copy2(first / BODY / name, body / name)
     seen = [first / BODY / name for name in AGAIN if (first / BODY / name).exists()]
     for number, path in enumerate(seen, FIRST_NUMBER):
         with Image.open(path) as picture:
