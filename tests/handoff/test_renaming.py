@@ -15,6 +15,7 @@ from tests.handoff.test_plans import FOREIGN, Shoot
 from winnow.api.desk import Desk
 from winnow.core.file_names import Naming
 from winnow.core.naming import fold
+from winnow.handoff import apply as applying
 from winnow.handoff.draft import PlanError
 from winnow.handoff.forward import independent
 from winnow.handoff.renaming import in_turn
@@ -80,6 +81,21 @@ def test_a_name_that_is_taken_gets_a_suffix_and_nothing_is_renamed_without_a_pat
     with pytest.raises(PlanError, match="how the files are to be called"):
         shoot.plan(PlanKind.RENAME, frames=tuple(shoot.ids))
     assert "nothing to do" in shoot.read(rename(shoot, "{name}", shoot.ids)).summary["blocked"]
+
+
+def test_files_of_a_frame_keep_their_names_together(shoot: Shoot) -> None:
+    """One of them is changed just as the plan begins."""
+    raw = shoot.folder / "100WINNO" / "WIN_0001.NEF"
+    plan_id = rename(shoot, "kiln_{counter}", shoot.ids)
+
+    def change(done: int, total: int) -> None:
+        if done == 0:
+            raw.write_bytes(b"another")
+
+    assert applying.apply(shoot.desk.database, plan_id, report=change) is PlanState.APPLIED
+    assert {"WIN_0001.JPG", "WIN_0001.NEF", "WIN_0001.xmp"} < set(listed(shoot))
+    assert not [name for name in listed(shoot) if name.startswith("kiln_1.")]
+    assert len([name for name in listed(shoot) if name.startswith("kiln_")]) == 10
 
 
 @given(st.permutations(["a.JPG", "b.JPG", "B2.JPG", "c.NEF", "d.JPG", "e.JPG"]), st.integers(0, 6))

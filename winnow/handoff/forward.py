@@ -118,16 +118,13 @@ class Forward:
     def _rename(self, plan: Plan, portion: Sequence[Step]) -> None:
         """Names given, and sidecars written, to many files: begun for all, done for all, recorded for all. Cut off in
         between, each is gone on with by itself."""
-        steps = []
-        for step in portion:
-            reason = recheck.source_changed(step)
-            if not reason and step.source and step.action in MOVING and not os.path.lexists(step.source):
-                demand(self._anchors)
-                reason = gone(step.source)
+        for frame_id in dict.fromkeys(step.frame for step in portion):
+            every = self._frames[frame_id]
+            reason = self._keeps_its_name(every) if all(s.state is StepState.WAITING for s in every) else None
             if reason:
-                self._set([step], StepState.LEFT, reason=reason)
-            else:
-                steps.append(step)
+                # Its files stay together, so none of them is touched.
+                self._set(every, StepState.LEFT, reason=reason)
+        steps = [step for step in portion if step.state is StepState.WAITING]
         self._set(steps, StepState.BEGUN)
         new = [s for s in steps if s.action is Action.WRITE and s.previous is None and s.content]
         fresh = {step.id for step in new}
@@ -143,6 +140,19 @@ class Forward:
         with self.database.transaction() as connection:
             for step in steps:
                 self._record(connection, plan, step)
+
+    def _keeps_its_name(self, steps: Sequence[Step]) -> str | None:
+        """Why the files of a frame are not to be named as planned, or None."""
+        aside = {step.target for step in steps}
+        for step in steps:
+            reason = recheck.source_changed(step)
+            is_there = step.source is None or step.source in aside or os.path.lexists(step.source)
+            if not reason and step.source and not is_there:
+                demand(self._anchors)
+                reason = gone(step.source)
+            if reason:
+                return reason
+        return None
 
     def _render(self, plan: Plan, portion: Sequence[Step]) -> None:
         """JPEGs made of pictures, as many at once as there are workers."""
