@@ -248,6 +248,24 @@ def test_names_and_folders_follow_what_the_camera_wrote(arrival: Arrival) -> Non
             arrival.plan(**wish)
 
 
+def test_films_and_sound_come_along_too(arrival: Arrival) -> None:
+    """Who empties the card afterwards must not lose what is no frame; a spoken note keeps to its picture."""
+    folder = arrival.source / "100CARDS"
+    folder.chmod(0o755)
+    (folder / "CRD_0003.WAV").write_bytes(b"spoken" * 100)
+    (folder / "MOV_0100.MP4").write_bytes(b"film" * 1000)
+    (folder / ".hidden").write_bytes(b"the system's")
+    plan_id = arrival.plan(naming=Naming("kiln_{counter:2}"), second=str(arrival.second))
+    made = plans.get(arrival.database.connection(), plan_id)
+    assert made and "2 other files" in made.summary["warnings"][0] and made.summary["frames"] == 10
+    assert arrival.apply(plan_id) is PlanState.APPLIED
+    for target in (arrival.first, arrival.second):
+        there = {path.name for path in (target / "data" / "100CARDS").iterdir()}
+        assert {"kiln_04.JPG", "kiln_04.WAV", "MOV_0100.MP4"} <= there and ".hidden" not in there
+        assert bagit.Bag(str(target)).validate()
+    assert "nothing to do" in plans.get(arrival.database.connection(), arrival.plan()).summary["blocked"]  # type: ignore[union-attr]
+
+
 def test_verify_finds_one_changed_byte_and_says_what_is_gone(arrival: Arrival) -> None:
     assert arrival.apply(arrival.plan()) is PlanState.APPLIED
 

@@ -25,7 +25,7 @@ from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel
 from winnow.handoff.kinds import demand_apart, side_by_side, wanted_names
 from winnow.handoff.standing import inside
 from winnow.pipeline.here import Here
-from winnow.pipeline.scan import FolderUnreadableError, list_folder
+from winnow.pipeline.scan import FolderUnreadableError, list_folder, other_files
 from winnow.store import frame_files, marks
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile, ListedFrame
@@ -52,7 +52,9 @@ def take_in(draft: Draft) -> None:
     demand_apart(draft)
     coming = coming_from(wish.source, draft.warnings)
     here = Here(draft.connection, wish.source)
-    fresh = [(frame, files) for frame in coming if (files := _fresh(draft, frame, here))]
+    fresh = [(frame, files) for frame in coming if (files := _fresh(draft, frame.files, here))]
+    others = _fresh(draft, other_files(wish.source, coming), here)
+    alone = _beside(fresh, others)
     heads = heads_of([frame for frame, _ in fresh], wish.naming, wish.into)
     order = in_order(len(fresh), heads)
     called = new_names(
@@ -64,6 +66,37 @@ def take_in(draft: Draft) -> None:
         below = os.path.dirname(os.path.relpath(frame.shown, wish.source)) if wish.keep_folders else ""
         folder = os.path.join(PAYLOAD, folder_for(heads[place], wish.into), below)
         _carry(draft, files, os.path.normpath(folder), new, marked.get(frame.shown))
+        draft.frames += 1
+    for file in alone:
+        below = os.path.dirname(os.path.relpath(file.path, wish.source)) if wish.keep_folders else ""
+        taken = Capture(datetime.fromtimestamp(file.mtime_ns / 1e9).isoformat())
+        folder = os.path.join(PAYLOAD, folder_for(taken, wish.into), below)
+        _carry(draft, [file], os.path.normpath(folder), None, None)
+    if others:
+        draft.warnings.append(
+            f"{len(others)} other files (films, sound, the camera's own) are copied as well, as they are."
+        )
+
+
+def _beside(
+    fresh: Sequence[tuple[ListedFrame, list[ListedFile]]], others: Sequence[ListedFile]
+) -> list[ListedFile]:
+    """Puts files that are called as a frame beside them, as spoken notes are, with the files of that frame; returns
+    the rest."""
+    by_name = {_place_of(file): files for _, files in fresh for file in files}
+    alone = []
+    for file in others:
+        files = by_name.get(_place_of(file))
+        if files is None:
+            alone.append(file)
+        else:
+            files.append(file)
+    return alone
+
+
+def _place_of(file: ListedFile) -> tuple[str, str]:
+    folder, name = os.path.split(file.path)
+    return folder, split_name(name)[0].casefold()
 
 
 def coming_from(source: str, notes: list[str]) -> list[ListedFrame]:
@@ -135,10 +168,10 @@ def folder_for(head: Capture, into: Into) -> str:
     )
 
 
-def _fresh(draft: Draft, frame: ListedFrame, here: Here) -> list[ListedFile]:
-    """The files of a frame that are not here yet; the others become steps that say where they are."""
+def _fresh(draft: Draft, every: Sequence[ListedFile], here: Here) -> list[ListedFile]:
+    """Those files that are not here yet, sidecars only beside others; what is here becomes steps that say where."""
     files = []
-    for file in frame.files:
+    for file in every:
         if file.role == Role.SIDECAR:
             files.append(file)
             continue
@@ -178,4 +211,3 @@ def _carry(draft: Draft, files: list[ListedFile], folder: str, new: str | None, 
             source = extra if any(file.path == extra for file in files) else None
             write_name(draft, None, source, renames[extra], files, moves=False)
     draft.steps[before:] = side_by_side(draft.steps[before:])
-    draft.frames += 1

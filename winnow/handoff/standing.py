@@ -75,7 +75,7 @@ class Standing:
                     own.raw = name
                 case Role.PICTURE:
                     own.picture = name
-                case _:
+                case Role.SIDECAR:
                     own.sidecars.append(name)
         folder = os.path.dirname(files[0].path)
         base = split_name(own.raw or own.shown)[0].casefold()

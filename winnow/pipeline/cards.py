@@ -16,8 +16,8 @@ import psutil
 
 from winnow.pipeline.here import Here
 from winnow.pipeline.locks import contains
-from winnow.pipeline.scan import FolderUnreadableError, date_of, list_folder
-from winnow.store.frame_files import ListedFrame
+from winnow.pipeline.scan import FolderUnreadableError, date_of, list_folder, other_files
+from winnow.store.frame_files import ListedFile, ListedFrame
 
 DCIM = "DCIM"
 MOUNTED_IN = ("/media", "/run/media", "/mnt", "/Volumes")
@@ -45,7 +45,7 @@ class Slots:
 
     def __init__(self, extra: Iterable[Path] = ()) -> None:
         self.extra = [str(path) for path in extra]
-        self._listed: dict[str, tuple[object, list[ListedFrame]]] = {}
+        self._listed: dict[str, tuple[object, list[ListedFrame], list[ListedFile]]] = {}
 
     def cards(self, connection: Connection) -> list[Card]:
         """The cards that are in now, by name."""
@@ -61,9 +61,9 @@ class Slots:
 
     def look(self, connection: Connection, folder: str, name: str | None = None) -> Card:
         """What is in a folder, and how much of it is not here yet. Raises FolderUnreadableError."""
-        listed = self._list(folder)
+        listed, others = self._list(folder)
         here = Here(connection, folder)
-        files = [file for frame in listed for file in frame.files]
+        files = [*(file for frame in listed for file in frame.files), *others]
         new = sum(
             any(f.role != "sidecar" and not here.seems_known(f.size, f.mtime_ns) for f in frame.files)
             for frame in listed
@@ -85,13 +85,14 @@ class Slots:
         volumes = [volume for volume in self._volumes() if contains(volume, real)]
         return next((volume for volume in volumes if _dcim(volume)), None)
 
-    def _list(self, folder: str) -> list[ListedFrame]:
+    def _list(self, folder: str) -> tuple[list[ListedFrame], list[ListedFile]]:
         """Listed again where one of its folders has changed: a card that stays in is asked for every few seconds."""
         state = _state(folder)
         known = self._listed.get(folder)
         if known is None or known[0] != state:
-            known = self._listed[folder] = (state, list_folder(folder).frames)
-        return known[1]
+            frames = list_folder(folder).frames
+            known = self._listed[folder] = (state, frames, other_files(folder, frames))
+        return known[1:]
 
     def _volumes(self) -> list[str]:
         mounted = [part.mountpoint for part in psutil.disk_partitions() if part.mountpoint != "/"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -89,6 +90,30 @@ def list_folder(root: str) -> Listing:
             listing.frames.append(_listed(frame, folder, base, files))
         waiting = sorted(folders, key=lambda p: natural_key(p.name)) + waiting
     return listing
+
+
+OTHER = "other"
+"""Role of a file that is part of no frame: a film, sound, a camera's own records."""
+
+
+def other_files(root: str, frames: Iterable[ListedFrame]) -> list[ListedFile]:
+    """The files below a folder that are part of none of its frames, by their paths; hidden ones and links left out.
+    Folders that cannot be entered are those that `list_folder` has told of."""
+    known = {file.path for frame in frames for file in frame.files}
+    found = []
+    for folder, folders, names in os.walk(root):
+        folders[:] = sorted(name for name in folders if not name.startswith("."))
+        for name in sorted(names):
+            path = os.path.join(folder, name)
+            if name.startswith(".") or path in known:
+                continue
+            try:
+                stat = os.lstat(path)
+            except OSError:
+                continue  # gone again
+            if S_ISREG(stat.st_mode):
+                found.append(ListedFile(path, OTHER, stat.st_size, mtime_of(stat)))
+    return found
 
 
 def _listed(frame: FrameFiles, folder: Path, base: Path, stats: dict[str, os.stat_result]) -> ListedFrame:
