@@ -23,6 +23,9 @@ DCIM = "DCIM"
 MOUNTED_IN = ("/media", "/run/media", "/mnt", "/Volumes")
 """Where systems put the volumes that are plugged in: they lie in these, or in a folder of the person's in these."""
 
+REMOTE = ("nfs", "cifs", "smb", "afp", "fuse.sshfs", "davfs", "9p", "ceph")
+"""File systems on other machines: no card is one, and to ask one that does not answer may take for ever."""
+
 _DCF = re.compile(r"[1-9]\d\d[0-9A-Z_]{5}", re.IGNORECASE)
 
 
