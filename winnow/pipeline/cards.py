@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from sqlite3 import Connection
@@ -98,9 +98,13 @@ class Slots:
         return known[1:]
 
     def _volumes(self) -> list[str]:
+        every = psutil.disk_partitions(all=True)
+        remote = {part.mountpoint for part in every if part.fstype.startswith(REMOTE)}
         mounted = [part.mountpoint for part in psutil.disk_partitions() if part.mountpoint != "/"]
-        folders = [*self.extra, *MOUNTED_IN, *(inside for place in MOUNTED_IN for inside in _inside(place))]
-        return list(dict.fromkeys([*mounted, *(volume for folder in folders for volume in _inside(folder))]))
+        owned = (folder for place in MOUNTED_IN for folder in _inside(place, remote))
+        places = [*self.extra, *MOUNTED_IN, *owned]
+        inside = (volume for place in places for volume in _inside(place, remote))
+        return list(dict.fromkeys([*mounted, *inside]))
 
 
 def _name_of(folder: str) -> str:
@@ -109,10 +113,12 @@ def _name_of(folder: str) -> str:
     return os.path.basename(around) if name.upper() == DCIM and around != "/" else name or folder
 
 
-def _inside(folder: str) -> list[str]:
+def _inside(folder: str, but: Collection[str] = ()) -> list[str]:
+    """The folders in a folder. but: places that are not to be touched."""
     try:
         with os.scandir(folder) as entries:
-            return [os.path.realpath(entry.path) for entry in entries if entry.is_dir()]
+            found = [entry.path for entry in entries if entry.path not in but and entry.is_dir()]
+            return [os.path.realpath(path) for path in found]
     except OSError:
         return []
 
