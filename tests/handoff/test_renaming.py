@@ -19,6 +19,7 @@ from winnow.handoff import apply as applying
 from winnow.handoff.draft import PlanError
 from winnow.handoff.forward import independent
 from winnow.handoff.renaming import in_turn
+from winnow.pipeline.engine import wait_until_idle
 from winnow.store.plans import Action, PlanKind, PlanState, Step
 
 
@@ -73,6 +74,21 @@ def test_names_that_go_round_in_a_circle(shoot: Shoot) -> None:
     assert FOREIGN not in (shoot.folder / "100WINNO" / "WIN_0001.xmp").read_bytes()
     assert shoot.reverse(plan_id) is PlanState.REVERSED
     assert contents(shoot.folder) == before
+
+
+def test_a_link_leads_to_its_file_whatever_that_is_called(shoot: Shoot) -> None:
+    card = shoot.folder / "100WINNO"
+    (card / "WIN_0007.JPG").symlink_to("WIN_0002.JPG")
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    shoot.ids = [int(str(row["id"])) for row in shoot.rows()]
+    second = (card / "WIN_0002.JPG").read_bytes()
+    turned = [*shoot.ids[1:], shoot.ids[0]]
+    assert shoot.apply(plan_id := rename(shoot, "WIN_{counter:4}", turned)) is PlanState.APPLIED
+    links = [path for path in card.iterdir() if path.is_symlink()]
+    assert len(links) == 1 and links[0].read_bytes() == second
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert (card / "WIN_0007.JPG").readlink() == Path("WIN_0002.JPG")
 
 
 def test_a_name_that_is_taken_gets_a_suffix_and_nothing_is_renamed_without_a_pattern(shoot: Shoot) -> None:

@@ -150,7 +150,7 @@ def travel(
 
 def fit_links(draft: Draft) -> None:
     """The texts of links that move: they go on leading to the same file, wherever that goes."""
-    links = [step for step in draft.steps if step.action is Action.LINK]
+    links = [step for step in draft.steps if step.action is Action.LINK and step.content is None]
     if not links:
         return
     moves = [step for step in draft.steps if step.action is Action.MOVE]

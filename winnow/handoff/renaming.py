@@ -12,7 +12,7 @@ from dataclasses import replace
 
 from winnow.core.naming import fold
 from winnow.core.pairing import split_name
-from winnow.handoff.draft import Draft, PlanError, travel, write_name
+from winnow.handoff.draft import Draft, PlanError, fit_links, travel, write_name
 from winnow.handoff.kinds import frames_of, new_names, wanted_names
 from winnow.store import marks
 from winnow.store.plans import Action, Step
@@ -40,6 +40,7 @@ def rename_in_place(draft: Draft) -> None:
             draft.frames += 1
             is_there = any(file.path == extra for file in files)
             write_name(draft, frame_id, extra if is_there else None, renames[extra], files, moves=True)
+    fit_links(draft)  # as long as each file goes straight to its name
     moves = [s for s in draft.steps if s.action is not Action.WRITE and s.source != s.target]
     draft.steps = [*in_turn(moves), *(s for s in draft.steps if s.action is Action.WRITE)]
 
