@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -126,16 +127,20 @@ def shared_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 @pytest.fixture
 def page(driver: webdriver.Chrome, shared_server: Server) -> Iterator[Page]:
     """The interface on a server that other tests use too: shoots have other numbers than 1."""
-    page = Page(driver, shared_server)
-    page.forget()
-    page.errors()
-    yield page
-    leave(page)
+    with visit(driver, shared_server) as page:
+        yield page
 
 
 @pytest.fixture
 def lone_page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
     """The interface on a server of its own."""
+    with visit(driver, server) as page:
+        yield page
+
+
+@contextmanager
+def visit(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
+    """The interface on a server, with nothing left from earlier ones."""
     page = Page(driver, server)
     page.forget()
     page.errors()

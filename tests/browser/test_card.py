@@ -10,7 +10,7 @@ import pytest
 from selenium import webdriver
 
 from tests import photographs
-from tests.browser.conftest import Page, leave
+from tests.browser.conftest import Page, visit
 from tests.faults.scene import contents
 from tests.server import running, until
 from winnow.demo.card import Card
@@ -25,12 +25,11 @@ def card(tmp_path: Path) -> Card:
 def card_page(driver: webdriver.Chrome, tmp_path: Path, card: Card) -> Iterator[Page]:
     volumes = card.slot.parent
     volumes.mkdir()
-    with running(tmp_path / "data", "--volumes", str(volumes), root=tmp_path) as server:
-        page = Page(driver, server)
-        page.forget()
-        page.errors()
+    with (
+        running(tmp_path / "data", "--volumes", str(volumes), root=tmp_path) as server,
+        visit(driver, server) as page,
+    ):
         yield page
-        leave(page)
 
 
 def choose(page: Page, opened_by: str, folder: Path) -> None:

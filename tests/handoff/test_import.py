@@ -324,6 +324,33 @@ def test_the_same_without_a_screen(arrival: Arrival, tmp_path: Path) -> None:
     assert run("rename", str(arrival.first), "--pattern", "{subject}")[0] == 2
 
 
+def test_bags_of_others_and_cards_are_left_alone(arrival: Arrival, tmp_path: Path) -> None:
+    theirs = tmp_path / "theirs"
+    (theirs / "data").mkdir(parents=True)
+    (theirs / "data" / "a.txt").write_bytes(b"a")
+    bagit.make_bag(str(theirs), {"Source-Organization": "An archive"})
+    with pytest.raises(PlanError, match="bag of another program"):
+        arrival.plan(second=str(theirs))
+    ids = arrival.open(arrival.source)
+    shoot_id = frames.owners(arrival.database.connection(), ids)[ids[0]]
+    volumes = [str(arrival.card.slot.parent)]
+    for wish in (
+        Wish(PlanKind.RENAME, frames=tuple(ids), naming=Naming("x{counter}")),
+        Wish(PlanKind.COPY_KEEPERS, str(arrival.card.slot / "kept")),
+    ):
+        with pytest.raises(PlanError, match="to which nothing is written"):
+            make_plan(arrival.database, shoot_id, wish, NOW, volumes)
+
+
+def test_a_film_may_be_dated_anywhen(arrival: Arrival) -> None:
+    folder = arrival.source / "100CARDS"
+    folder.chmod(0o755)
+    (folder / "MOV_0100.MP4").write_bytes(b"film")
+    os.utime(folder / "MOV_0100.MP4", (2**40, 2**40))
+    assert arrival.apply(arrival.plan(into=Into.DAY)) is PlanState.APPLIED
+    assert len(list(arrival.first.rglob("MOV_0100.MP4"))) == 1
+
+
 def test_names_with_percent_signs_and_line_breaks_survive_the_manifest(tmp_path: Path) -> None:
     """RFC 8493, section 2.1.3: these, and only these, are percent-encoded."""
     sums = {"data/100%.jpg": "0" * 64, "data/a\nb\r.jpg": "1" * 64, "data/ö %41.jpg": "2" * 64}

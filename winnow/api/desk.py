@@ -120,16 +120,6 @@ class Desk:
         real = os.path.realpath(os.path.expanduser(path))
         return Path(real) if self.slots.card_around(real) and os.path.isdir(real) else self.folder(path)
 
-    def demand_no_card(self, path: str) -> None:
-        """Nothing is ever written to a card. Raises ProblemError."""
-        card = self.slots.card_around(path)
-        if card is not None:
-            raise ProblemError(
-                Code.CANNOT_BE_DONE,
-                f"{display(path)} lies on the card {display(os.path.basename(card))}, to which nothing is written: "
-                "copy it to a disk, and do this there.",
-            )
-
     def is_inside(self, path: str) -> bool:
         """Whether what a path leads to lies within an allowed root."""
         real = os.path.realpath(path)

@@ -70,9 +70,6 @@ MAKING = answers(
     Code.ENDING,
 )
 
-WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT}
-"""Plans that change the folder of the shoot itself."""
-
 
 @router.post("/shoots/{shoot_id}/plans", responses=MAKING)
 def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> PlanView:
@@ -85,18 +82,12 @@ def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> P
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     except ValueError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
-    if wish.kind in WRITING:
-        for _, path in shoot.folders:
-            desk.demand_no_card(path)
     return make_for(desk, shoot.id, wanted, once)
 
 
 def wish_of(desk: Desk, wish: PlanWish) -> Wish:
     """What was asked for, with folders that may be used. Raises FolderRefusedError, ValueError."""
     targets = [str(desk.allowed(path)) if path else None for path in (wish.target, wish.second)]
-    for path in targets:
-        if path:
-            desk.demand_no_card(path)
     return Wish(
         wish.kind,
         targets[0],
@@ -123,7 +114,7 @@ def make_for(desk: Desk, shoot_id: int, wish: Wish, once: Once) -> PlanView:
     if desk.runner.busy(shoot_id):
         raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended, or stop it.")
     try:
-        order = Order(desk.database.path, shoot_id, wish, now())
+        order = Order(desk.database.path, shoot_id, wish, now(), tuple(desk.slots.extra))
         plan_id = desk.engine.run_apart(make_plan_apart, order).result()
     except ValueError as error:  # PlanError too: what is wished for cannot be
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error

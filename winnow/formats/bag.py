@@ -17,6 +17,7 @@ DECLARATION = "bagit.txt"
 INFO = "bag-info.txt"
 MANIFEST = "manifest-sha256.txt"
 TAG_MANIFEST = "tagmanifest-sha256.txt"
+AGENT = "Bag-Software-Agent: Winnow"
 
 _LINE = re.compile(rb"([0-9A-Fa-f]{64})[ \t]+\*?(.+)")
 
@@ -28,7 +29,7 @@ class BagError(ValueError):
 def tag_files(sums: Mapping[str, str], octets: int, day: str) -> dict[str, bytes]:
     """The tag files of a bag by name, in the order in which they should be written. sums: SHA-256 by path below the
     bag, with `/`; octets: bytes of the payload; day: ISO 8601."""
-    info = f"Bag-Software-Agent: Winnow\nBagging-Date: {day}\nPayload-Oxum: {octets}.{len(sums)}\n"
+    info = f"{AGENT}\nBagging-Date: {day}\nPayload-Oxum: {octets}.{len(sums)}\n"
     files = {
         DECLARATION: b"BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n",
         INFO: info.encode(),
@@ -49,6 +50,20 @@ def manifest_of(folder: Path) -> dict[str, str]:
     if any(path.split("/")[0] != PAYLOAD or ".." in path.split("/") for path in sums):
         raise BagError("Its manifest names files outside the bag.")
     return sums
+
+
+def demand_ours(folder: Path) -> None:
+    """Raises BagError for a folder that is a bag of another program, or whose manifest could not be gone on with:
+    what is said there would be lost by writing it anew."""
+    if not (folder / DECLARATION).exists():
+        return
+    try:
+        ours = AGENT in (folder / INFO).read_text("utf-8", "replace").splitlines()
+    except OSError:
+        ours = False
+    if not ours:
+        raise BagError("It is a bag of another program.")
+    manifest_of(folder)
 
 
 def tags_differ(folder: Path) -> list[str]:

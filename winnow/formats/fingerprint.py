@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import hashlib
 import os
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -15,6 +17,7 @@ from winnow.formats.opening import open_plain
 
 EDGE_BYTES = 64 * 1024
 BLOCK = 1024 * 1024
+READERS = 8
 
 _START_OF_SCAN = 0xDA
 _WITHOUT_LENGTH = frozenset({0x01, *range(0xD0, 0xD9)})
@@ -43,6 +46,20 @@ def content_of(path: Path, below: str | None = None) -> str:
     """The `content` part alone. Raises OSError."""
     with open_plain(path, below) as file:
         return _over(file, 0, os.fstat(file.fileno()).st_size)
+
+
+def contents_of(paths: Sequence[str]) -> list[str | None]:
+    """The `content` parts of many files, None where one cannot be read: several are read at once, as most of the time
+    is spent waiting for the disk."""
+
+    def read(path: str) -> str | None:
+        try:
+            return content_of(Path(path))
+        except OSError:
+            return None
+
+    with ThreadPoolExecutor(READERS) as readers:
+        return list(readers.map(read, paths))
 
 
 def digest_of_all(path: Path, below: str | None = None) -> str:

@@ -52,7 +52,7 @@ def report_name(plan: Plan) -> str:
 
 
 def _known(target: str) -> dict[str, str]:
-    """What the manifest says so far. One that cannot be read is written anew: the files are not lost by it."""
+    """What the manifest says so far."""
     with suppress(bag.BagError, FileNotFoundError):
         return bag.manifest_of(Path(target))
     return {}
@@ -69,9 +69,8 @@ def _path(target: str, step: Step) -> str:
 def _write(target: str, plan: Plan, sums: dict[str, str], day: str) -> None:
     octets = 0
     for path in sums:
-        with suppress(
-            FileNotFoundError
-        ):  # moved away since, as rejects are: the manifest says what was copied
+        # One that was moved away since, as rejects are, stays: the manifest says what was copied.
+        with suppress(FileNotFoundError):
             octets += os.path.getsize(os.path.join(target, path))
     for name, content in bag.tag_files(sums, octets, day).items():
         _put(plan, os.path.join(target, name), content)

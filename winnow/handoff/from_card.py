@@ -19,13 +19,13 @@ from winnow.core.marks import UNMARKED
 from winnow.core.pairing import Role, split_name
 from winnow.core.sorting import Into, folder_of
 from winnow.core.tokens import About
-from winnow.formats import images
+from winnow.formats import bag, images
 from winnow.formats.bag import PAYLOAD
 from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel, write_name
 from winnow.handoff.kinds import demand_apart, side_by_side, wanted_names
 from winnow.handoff.standing import inside
 from winnow.pipeline.here import Here
-from winnow.pipeline.scan import FolderUnreadableError, list_folder, other_files
+from winnow.pipeline.scan import FolderUnreadableError, date_at, list_folder, other_files
 from winnow.store import frame_files, marks
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile, ListedFrame
@@ -49,6 +49,10 @@ def take_in(draft: Draft) -> None:
     for target in draft.targets:
         if inside(target, wish.source):
             raise PlanError(f"{display(target)} lies on the card: choose a folder on a disk.")
+        try:
+            bag.demand_ours(Path(target))
+        except bag.BagError as error:
+            raise PlanError(f"{display(target)}: {error} Choose another folder.") from error
     demand_apart(draft)
     coming = coming_from(wish.source, draft.warnings)
     here = Here(draft.connection, wish.source)
@@ -69,8 +73,7 @@ def take_in(draft: Draft) -> None:
         draft.frames += 1
     for file in alone:
         below = os.path.dirname(os.path.relpath(file.path, wish.source)) if wish.keep_folders else ""
-        taken = Capture(datetime.fromtimestamp(file.mtime_ns / 1e9).isoformat())
-        folder = os.path.join(PAYLOAD, folder_for(taken, wish.into), below)
+        folder = os.path.join(PAYLOAD, folder_for(Capture(date_at(file.mtime_ns)), wish.into), below)
         _carry(draft, [file], os.path.normpath(folder), None, None)
     if others:
         draft.warnings.append(

@@ -19,6 +19,7 @@ from winnow.handoff.from_card import take_in
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.renaming import rename_in_place
 from winnow.handoff.standing import UnreachableError
+from winnow.pipeline.cards import Slots
 from winnow.pipeline.locks import contains
 from winnow.store import plans, shoots
 from winnow.store.database import Database, display
@@ -40,14 +41,20 @@ EXAMPLES = 200
 """As many renamed files and conflicts are listed in a plan; the rest is counted."""
 
 
-def make_plan(database: Database, shoot_id: int, wish: Wish, now: str) -> int:
-    """Stores the plan for a wish and returns its id. Raises PlanError with what to do."""
+WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT}
+"""Plans that change the folder of the shoot itself."""
+
+
+def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: Sequence[str] = ()) -> int:
+    """Stores the plan for a wish and returns its id. volumes: see `pipeline.cards.Slots`. Raises PlanError with what
+    to do."""
     connection = database.connection()
     shoot = shoots.get(connection, shoot_id)
     if shoot is None:
         raise PlanError("This shoot is not known any more.")
     _refuse_second(connection, shoot_id)
     draft = Draft(shoot, wish, connection)
+    _refuse_cards(draft, Slots(volumes))
     for root in draft.reached:
         if not os.path.isdir(root):
             raise PlanError(f"{display(root)} cannot be reached: connect its disk first.")
@@ -88,17 +95,30 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str) -> int:
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """A plan to be made in a process of its own, where it keeps nobody waiting: database file, shoot, wish, time."""
+    """A plan to be made in a process of its own, where it keeps nobody waiting: see `make_plan`."""
 
     database: Path
     shoot_id: int
     wish: Wish
     now: str
+    volumes: tuple[str, ...]
 
 
 def make_plan_apart(order: Order) -> int:
     """`make_plan` as a task of a worker process."""
-    return make_plan(Database(order.database), order.shoot_id, order.wish, order.now)
+    return make_plan(Database(order.database), order.shoot_id, order.wish, order.now, order.volumes)
+
+
+def _refuse_cards(draft: Draft, slots: Slots) -> None:
+    """Nothing is ever written to a card."""
+    targets = [path for path in (draft.wish.target, draft.wish.second) if path]
+    for path in [*targets, *(draft.roots if draft.wish.kind in WRITING else [])]:
+        card = slots.card_around(path)
+        if card is not None:
+            raise PlanError(
+                f"{display(path)} lies on the card {display(os.path.basename(card))}, to which nothing is written: "
+                "copy it to a disk, and do this there."
+            )
 
 
 def _refuse_second(connection: Connection, shoot_id: int) -> None:

@@ -16,7 +16,7 @@ import psutil
 
 from winnow.pipeline.here import Here
 from winnow.pipeline.locks import contains
-from winnow.pipeline.scan import FolderUnreadableError, date_of, list_folder, other_files
+from winnow.pipeline.scan import FolderUnreadableError, date_at, list_folder, other_files
 from winnow.store.frame_files import ListedFile, ListedFrame
 
 DCIM = "DCIM"
@@ -46,7 +46,7 @@ class Card:
 class Slots:
     """Where cards turn up. `extra`: folders whose sub-folders count as volumes, besides what the system mounts."""
 
-    def __init__(self, extra: Iterable[Path] = ()) -> None:
+    def __init__(self, extra: Iterable[str | Path] = ()) -> None:
         self.extra = [str(path) for path in extra]
         self._listed: dict[str, tuple[object, list[ListedFrame], list[ListedFile]]] = {}
 
@@ -79,7 +79,7 @@ class Slots:
             len(files),
             sum(file.size for file in files),
             new,
-            date_of(os.stat(latest.path)) if latest else None,
+            date_at(latest.mtime_ns) if latest else None,
         )
 
     def card_around(self, path: str) -> str | None:

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import os
 from collections import defaultdict
-from concurrent.futures import ThreadPoolExecutor
 from itertools import chain
 from pathlib import Path
 from sqlite3 import Connection
 
-from winnow.formats.fingerprint import content_of
+from winnow.formats.fingerprint import content_of, contents_of
 from winnow.pipeline.locks import contains
 from winnow.store import frame_files, plans
 
-READERS = 8
-"""Files read at once: most of the time is spent waiting for the disk."""
 STAMP_NS = 2_000_000_000
 """Cards (FAT) keep times to two seconds."""
 
@@ -44,16 +40,8 @@ class Here:
         count. Raises OSError where the file in question cannot be read."""
         if size not in self._sizes:
             return None
-        with ThreadPoolExecutor(READERS) as readers:
-            waiting = self._unread.pop(size, [])
-            for known, content in zip(waiting, readers.map(_content, waiting), strict=True):
-                if content:
-                    self._by_content[content] = known
+        waiting = self._unread.pop(size, [])
+        for known, content in zip(waiting, contents_of(waiting), strict=True):
+            if content:
+                self._by_content[content] = known
         return self._by_content.get(content_of(Path(path)))
-
-
-def _content(path: str) -> str | None:
-    try:
-        return content_of(Path(path)) if os.path.lexists(path) else None
-    except OSError:
-        return None

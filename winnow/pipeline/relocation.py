@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from winnow.formats.fingerprint import content_of
+from winnow.formats.fingerprint import contents_of
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.scan import list_folder
 from winnow.store import bases, frame_files, listing, plans, shoots
@@ -17,8 +16,6 @@ from winnow.store.database import Database, display
 from winnow.store.frame_files import ListedFrame
 from winnow.store.shoots import Shoot
 
-READERS = 8
-"""Files read at once: most of the time is spent waiting for the disk."""
 SAMPLE = 24
 ALIKE_SHARE = 0.5
 """A folder counts as that of a shoot if at least this share of it is."""
@@ -101,18 +98,7 @@ def _present(database: Database, shoot: Shoot) -> tuple[Counter[str], set[int]]:
 
 def _count(listed: Sequence[ListedFrame], present: Counter[str], sizes: set[int]) -> int:
     candidates = [frame.shown for frame in listed if _shown_size(frame) in sizes]
-    return (Counter(_contents(candidates)) & present).total()
-
-
-def _contents(paths: Iterable[str]) -> list[str]:
-    def read(path: str) -> str:
-        try:
-            return content_of(Path(path))
-        except OSError:
-            return ""
-
-    with ThreadPoolExecutor(READERS) as readers:
-        return [content for content in readers.map(read, paths) if content]
+    return (Counter(filter(None, contents_of(candidates))) & present).total()
 
 
 def _shown_size(frame: ListedFrame) -> int:

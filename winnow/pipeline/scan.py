@@ -136,9 +136,14 @@ def mtime_of(stat: os.stat_result) -> int:
 
 
 def date_of(stat: os.stat_result) -> str:
-    """When a file was last changed: ISO 8601, UTC, as far as a calendar goes."""
+    """When a file was last changed, as `date_at` says it."""
+    return date_at(stat.st_mtime_ns)
+
+
+def date_at(mtime_ns: int) -> str:
+    """A time of the last change: ISO 8601, UTC, as far as a calendar goes."""
     try:
-        return datetime.fromtimestamp(stat.st_mtime, UTC).isoformat(timespec="seconds")
+        return datetime.fromtimestamp(mtime_ns / 1e9, UTC).isoformat(timespec="seconds")
     except (ValueError, OverflowError, OSError):
         return datetime.max.replace(tzinfo=UTC).isoformat(timespec="seconds")
 

@@ -9,7 +9,8 @@ type Schemas = components["schemas"];
 export type NamingWish = Schemas["NamingWish"];
 export type Per = Schemas["Per"];
 
-const FIRST: NamingWish = {
+/** To begin with. */
+export const FIRST_NAMING: NamingWish = {
   pattern: "{subject}_{date:%Y%m%d}_{counter:4}",
   words: {},
   start: 1,
@@ -42,7 +43,6 @@ interface Props {
 /** Other names for files: a pattern, with the names before and after as they would be. */
 export function Naming({ naming, always = false, ...rest }: Props) {
   const { onChange } = rest;
-  const used = naming ?? (always ? FIRST : null);
   return (
     <fieldset aria-label="Names" className="mt-2 min-w-0">
       {!always && (
@@ -50,17 +50,15 @@ export function Naming({ naming, always = false, ...rest }: Props) {
           <Chip on={!naming} onClick={() => onChange(null)}>
             names as they are
           </Chip>
-          <Chip on={naming !== null} onClick={() => onChange(naming ?? FIRST)}>
+          <Chip on={naming !== null} onClick={() => onChange(naming ?? FIRST_NAMING)}>
             new names
           </Chip>
         </div>
       )}
-      {used && <Pattern {...rest} naming={used} />}
+      {naming && <Pattern {...rest} naming={naming} />}
     </fieldset>
   );
 }
-
-export { FIRST as FIRST_NAMING };
 
 type PatternProps = Omit<Props, "naming" | "always"> & { naming: NamingWish };
 

@@ -35,15 +35,11 @@ export function OtherNames({ scope, onMake, onChange }: Props) {
         <Button
           look="main"
           disabled={!scope.frames}
-          onClick={() => onMake({ kind: "rename", ...scope.wish, show: showOf(scope), naming })}
+          onClick={() => onMake({ kind: "rename", ...scope.wish, naming })}
         >
           Plan the names
         </Button>
       </div>
     </section>
   );
-}
-
-function showOf(scope: Scope): string {
-  return scope.which === "keepers" ? "keepers" : scope.wish.show;
 }
