@@ -36,7 +36,8 @@ def names(page: Page) -> str:
 
 
 def active(page: Page) -> str:
-    return next(cell["name"] for cell in cells(page) if cell["active"])
+    """Empty while the stage is not there yet: on the way from another screen."""
+    return next((cell["name"] for cell in cells(page) if cell["active"]), "")
 
 
 def decisions(page: Page) -> str:
