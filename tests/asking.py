@@ -174,6 +174,7 @@ def _word(frame: Made, word: str, frames: Sequence[Made]) -> bool:
         "JPEG only": "raw" not in frame.flags and "jpeg" in frame.flags,
         "RAW and JPEG": {"raw", "jpeg"} <= frame.flags,
         "edited": "edited" in frame.flags,
+        "edited files": "from_frame" in frame.flags,
         "unwritten marks": "unwritten" in frame.flags,
         "unreadable": "unreadable" in frame.flags,
         "to try again": "again" in frame.flags,

@@ -41,6 +41,23 @@ def first_name(path: Path) -> str:
     return str(json.loads(read.stdout)[0]["PreservedFileName"])
 
 
+def test_edited_files_go_along_under_the_name_of_their_frame(shoot: Shoot) -> None:
+    """Whether they were chosen too or not: under other names nobody would know whose they are."""
+    first = shoot.folder / "100WINNO" / "WIN_0002.JPG"
+    (first.parent / "WIN_0002-edit soft.tif").write_bytes(first.read_bytes())
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    rows = {row["name"].split("/")[-1]: row for row in shoot.rows()}
+    edited, original = rows["WIN_0002-edit soft.tif"], rows["WIN_0002.JPG"]
+    assert edited["original"] == original["id"] and original["edited"]
+    assert edited["position"] == original["position"] + 1 and edited["group"] == original["group"]
+    for chosen in ([original["id"]], [edited["id"], original["id"]]):
+        plan_id = rename(shoot, "kiln_{counter:4}", chosen)
+        assert shoot.apply(plan_id) is PlanState.APPLIED
+        assert {"kiln_0001.JPG", "kiln_0001-edit soft.tif"} <= set(listed(shoot))
+        assert shoot.reverse(plan_id) is PlanState.REVERSED
+
+
 def test_all_files_of_a_frame_get_one_name_and_keep_their_first(shoot: Shoot) -> None:
     """The first name as exiftool (Debian) reads it; what others wrote in the sidecar stays."""
     before = contents(shoot.folder)

@@ -120,6 +120,7 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
         "copies": row["copies"],
         "again": row["problem_kind"] in ("passing", "crashed"),
         "edited": row["edited"],
+        "from_frame": row["original"],
         "jpeg": True,
         "eyes_open": "open" in looks,
         "away": "away" in looks,

@@ -213,6 +213,10 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         connection.execute("ALTER TABLE batch DROP COLUMN seen")
         for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation", "people"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
+        connection.execute("DROP INDEX frame_by_original")
+        connection.execute("DROP INDEX frame_by_incoming")
+        for column in ("original", "incoming"):
+            connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
         connection.execute("DROP INDEX batch_by_walk")
         connection.execute("ALTER TABLE batch DROP COLUMN walk_id")
         for table in ("walk_frame", "walk", "pass"):

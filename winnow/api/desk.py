@@ -24,6 +24,7 @@ from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
+from winnow.pipeline.watching import Watcher
 from winnow.store import frames, plans, settings, shoots
 from winnow.store.census import Census
 from winnow.store.database import DATABASE, Database, display
@@ -62,6 +63,7 @@ class Desk:
     roots: list[Path]
     library: str
     slots: Slots
+    watcher: Watcher
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
@@ -76,7 +78,16 @@ class Desk:
             library = settings.library(connection, secrets.token_hex(8))
         real_roots = [r.resolve() for r in roots]
         return cls(
-            database, cache, events, engine, Runner(engine), finder, real_roots, library, Slots(volumes)
+            database,
+            cache,
+            events,
+            engine,
+            Runner(engine),
+            finder,
+            real_roots,
+            library,
+            Slots(volumes),
+            Watcher(engine.notice),
         )
 
     def start(self) -> None:
@@ -84,6 +95,7 @@ class Desk:
         self.runner.recover()
 
     def stop(self) -> None:
+        self.watcher.stop()
         self.runner.close()
         self.engine.stop()
 
@@ -149,8 +161,15 @@ class Desk:
                 raise MovedShootError(*moved)
         with self.database.transaction() as connection:
             shoot_id = shoots.open_folder(connection, found, now())
-        self.engine.open(shoot_id)
+        self.work_on(shoot_id)
         return shoot_id
+
+    def work_on(self, shoot_id: int) -> None:
+        """The person is in this shoot: it is listed again, worked on, and watched."""
+        self.engine.open(shoot_id)
+        shoot = shoots.get(self.database.connection(), shoot_id)
+        if shoot is not None:
+            self.watcher.watch(shoot_id, [path for _, path in shoot.folders])
 
 
 def now() -> str:

@@ -141,11 +141,13 @@ def edit_groups(desk: OnDesk, shoot: OfShoot, wish: GroupEdit, manner: InManner)
     """Splits the group of a frame, joins it with the next, moves the frame to a neighbour, or forgets all that."""
     demand_frames_of(desk, shoot, [wish.frame_id])
     connection = desk.database.connection()
-    placed = frames.placed(connection, shoot.id)
-    if wish.frame_id not in dict(placed):
+    stacked = frames.stacked(connection, shoot.id)
+    placed = [one for one in frames.placed(connection, shoot.id) if one[0] not in stacked]
+    frame_id = stacked.get(wish.frame_id, wish.frame_id)  # a stack stays together
+    if frame_id not in dict(placed):
         raise ProblemError(Code.NOT_NOW, "This frame is not in the folder of the shoot now.")
     try:
-        words = words_for(wish.action, wish.frame_id, placed, evidence.words(connection, shoot.id))
+        words = words_for(wish.action, frame_id, placed, evidence.words(connection, shoot.id))
     except ValueError as error:
         raise ProblemError(Code.NOT_NOW, str(error)) from error
     title = TITLES[wish.action]

@@ -137,7 +137,7 @@ def set_whereabouts(desk: OnDesk, shoot: OfShoot, folder: FolderPath) -> ShootCa
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     except RelocationError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
-    desk.engine.open(shoot.id)
+    desk.work_on(shoot.id)
     return _card_of(desk, shoot.id)
 
 
@@ -173,7 +173,7 @@ def refresh_shoot(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     with desk.database.transaction() as connection:
         for _, path in shoot.folders[:1]:
             shoots.open_folder(connection, Path(path), now())
-    desk.engine.open(shoot.id)
+    desk.work_on(shoot.id)
     return card(desk, shoot)
 
 

@@ -27,6 +27,7 @@ FLAGS = (
     "copies",
     "again",
     "edited",
+    "from_frame",
     "unwritten",
     "raw",
     "jpeg",

@@ -1,6 +1,6 @@
-"""A simulated editing program: is handed files, notes them, changes their sidecars and ends.
+"""A simulated editing program: is handed files, notes them, changes their sidecars, saves a picture and ends.
 
-By hand: `python -m winnow.demo.editor --log LOG FILE…`. It writes XMP with the standard library, by
+By hand: `python -m winnow.demo.editor --log LOG --derive FILE…`. It writes XMP with the standard library, by
 other code and in another form than Winnow does (elements, own prefixes), as a stranger would.
 """
 
@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from PIL import Image, ImageOps
 
 RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 XMP = "http://ns.adobe.com/xap/1.0/"
@@ -25,8 +26,9 @@ for _prefix, _namespace in (("rdf", RDF), ("core", XMP), ("x", META), ("edit", S
     ET.register_namespace(_prefix, _namespace)
 
 
-def edit(files: list[Path], log: Path | None = None) -> None:
-    """Rates, labels and 'develops' every file, in its sidecar NAME.xmp."""
+def edit(files: list[Path], log: Path | None = None, *, derive: bool = False) -> None:
+    """Rates, labels and 'develops' every file, in its sidecar NAME.xmp. derive: saves NAME-edit.tif beside it, warmer
+    and half as large."""
     for number, file in enumerate(files):
         if log is not None:
             with log.open("a") as out:
@@ -44,6 +46,20 @@ def edit(files: list[Path], log: Path | None = None) -> None:
         for tag, value in values.items():
             _set(descriptions, tag, value)
         sidecar.write_bytes(ET.tostring(root, encoding="utf-8"))
+        if derive:
+            _derive(file)
+
+
+def _derive(file: Path) -> None:
+    with Image.open(file) as picture:
+        small = ImageOps.exif_transpose(picture).convert("RGB").reduce(2)
+    red, green, blue = small.split()
+    warm = Image.merge(
+        "RGB", (red.point(lambda v: min(255, v * 9 // 8)), green, blue.point(lambda v: v * 7 // 8))
+    )
+    partial = file.with_name(f".{file.stem}-edit.part")
+    warm.save(partial, "TIFF", compression="tiff_adobe_deflate")
+    partial.rename(file.with_name(f"{file.stem}-edit.tif"))
 
 
 def _empty() -> ET.Element:
@@ -61,9 +77,13 @@ def _set(descriptions: list[ET.Element], tag: str, value: str | None) -> None:
         ET.SubElement(descriptions[0], tag).text = value
 
 
-def main(files: list[Path], log: Annotated[Path | None, typer.Option()] = None) -> None:
+def main(
+    files: list[Path],
+    log: Annotated[Path | None, typer.Option()] = None,
+    derive: Annotated[bool, typer.Option()] = False,
+) -> None:
     """Edit files the way another program would."""
-    edit(files, log)
+    edit(files, log, derive=derive)
 
 
 if __name__ == "__main__":

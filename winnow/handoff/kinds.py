@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import product
 from sqlite3 import Connection
 from typing import Protocol
@@ -11,7 +11,7 @@ from typing import Protocol
 from winnow.core.file_names import Naming, names, renamed
 from winnow.core.marks import UNMARKED, Decision
 from winnow.core.naming import common_base
-from winnow.core.pairing import Role
+from winnow.core.pairing import Role, split_name
 from winnow.core.sentence import SentenceError, parse
 from winnow.core.sorting import Into, folder_of
 from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, render_step, travel, write_step
@@ -100,11 +100,26 @@ def new_names(
     PlanError."""
     if naming is None:
         return {}
-    about = words.about(connection, chosen, shoot.title, labels.current(connection))
+    stacked = frames.stacked(connection, shoot.id)
+    wanted = set(chosen)
+    together = {i: stacked[i] for i in chosen if stacked.get(i) in wanted}
+    own = [i for i in chosen if i not in together]
+    about = words.about(connection, own, shoot.title, labels.current(connection))
     try:
-        return dict(zip(chosen, names(naming, [about[i] for i in chosen]), strict=True))
+        called = dict(zip(own, names(naming, [about[i] for i in own]), strict=True))
     except ValueError as error:
         raise PlanError(str(error)) from error
+    return called | _behind(connection, together, called)
+
+
+def _behind(connection: Connection, together: Mapping[int, int], called: Mapping[int, str]) -> dict[int, str]:
+    """Edited files are called as the frames they came of, and go on as they did: `TMN_0412-edit` as `NEW-edit`."""
+    ids = list({*together, *together.values()})
+    stems = {
+        i: split_name(os.path.basename(name))[0]
+        for i, name in zip(ids, frames.names(connection, ids), strict=True)
+    }
+    return {i: called[first] + stems[i][len(stems[first]) :] for i, first in together.items()}
 
 
 def demand_apart(draft: Draft) -> None:

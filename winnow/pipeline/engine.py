@@ -123,11 +123,29 @@ class Engine:
                 job = self._jobs[shoot_id] = Job(Reporter(Progress(shoot_id)))
             job.asked = job.asked or asked
             job.retries = 0
+            job.noticed = False
             if job.listing is None:
                 job.progress.state = ProgressState.LISTING
                 self._start_listing(job)
+            elif job.quiet:
+                job.once_more = True
             if first or self._first is None:
                 self._first = shoot_id
+            self._changed.notify()
+
+    def notice(self, shoot_id: int) -> None:
+        """Something changed in the folders of a shoot: lists them again. Known frames keep their marks, whatever
+        other programs wrote on them, until the person asks; see `outcomes.keep_heads`."""
+        with self._changed:
+            job = self._jobs.get(shoot_id)
+            if job is None:
+                return
+            if job.listing is None and job.retry_at is None:
+                job.noticed = True
+                self._start_listing(job)
+            elif job.listing is not None:
+                job.noticed = job.noticed or not job.once_more
+                job.once_more = True
             self._changed.notify()
 
     def look_at(self, shoot_id: int, position: int) -> None:
@@ -305,20 +323,24 @@ class Engine:
 
     def _start_listing(self, job: Job) -> None:
         asked, job.asked = job.asked, False
+        unread = bool(job.heads or job.heads_running)  # what a person asked for is still theirs
+        job.quiet, job.noticed = job.noticed and (job.quiet or not unread), False
         job.retry_at = None
-        job.listing = self._lister.submit(self._list, job.progress.shoot_id, asked)
+        job.once_more = False
+        job.listing = self._lister.submit(self._list, job.progress.shoot_id, asked, job.quiet)
         job.listing.add_done_callback(lambda _: self._wake())
 
-    def _list(self, shoot_id: int, asked: bool) -> None:
+    def _list(self, shoot_id: int, asked: bool, quiet: bool) -> None:
         shoot = shoots.get(self.database.connection(), shoot_id)
         assert shoot is not None
         with self.folders.holding([path for _, path in shoot.folders]):
-            list_shoot(self.database, self.cache, self.run_apart, shoot, asked=asked)
+            list_shoot(self.database, self.cache, self.run_apart, shoot, asked=asked, quiet=quiet)
 
     def _take_listing(self, job: Job) -> None:
         """Turns a finished listing into work; starts one that is due again."""
         if job.listing is None:
-            if job.asked or (job.retry_at is not None and time.monotonic() >= job.retry_at):
+            due = job.retry_at is not None and time.monotonic() >= job.retry_at
+            if job.asked or job.once_more or due:
                 self._start_listing(job)
             return
         if not job.listing.done():

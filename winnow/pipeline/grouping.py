@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import groupby
 from sqlite3 import Connection, Row
 
-from winnow.core.derived import edited
+from winnow.core.derived import stacks
 from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
 from winnow.core.grouping import Compare, Grouped, Shot, body_of, compare_shots, exposure_value, group_shots
@@ -39,11 +39,12 @@ class GroupingMemory:
 @dataclass(frozen=True, slots=True)
 class _Ground:
     """What a person said that groups rest on, as it was read at one moment. (Evidence that comes in meanwhile
-    leads to another run anyway.)"""
+    leads to another run anyway.) stacks: edited file → the frame it came of, by id."""
 
     clocks: dict[str, float]
     words: dict[int, Word]
     points: dict[int, Point]
+    stacks: dict[int, int]
 
 
 def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
@@ -59,12 +60,12 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
             found = _work_out(connection, rows, ground, memory)
         with database.transaction() as connection:
             if _ground(connection, shoot_id) == ground:
-                _store(connection, shoot_id, *found)
+                _store(connection, shoot_id, ground.stacks, *found)
                 return
     with database.transaction() as connection:
         # Somebody splits faster than groups are worked out: now nobody else writes until it is done.
         rows, ground = _read(connection, shoot_id)
-        _store(connection, shoot_id, *_work_out(connection, rows, ground, memory))
+        _store(connection, shoot_id, ground.stacks, *_work_out(connection, rows, ground, memory))
 
 
 @contextmanager
@@ -88,21 +89,40 @@ def _ground(connection: Connection, shoot_id: int) -> _Ground:
         evidence.clocks(connection, shoot_id),
         evidence.words(connection, shoot_id),
         evidence.points(connection, shoot_id),
+        stacks(frames.saved(connection, shoot_id)),
     )
 
 
 def _work_out(
     connection: Connection, rows: dict[int, Row], ground: _Ground, memory: GroupingMemory
 ) -> tuple[list[Grouped], dict[int, list[int]], dict[int, tuple[str, Judgement]]]:
-    timed = arrange(evidence.stamps(rows.values()), ground.clocks)
-    for row in rows.values():
+    """Edited files compete with nobody: they stand behind the frames they came of, and in their groups."""
+    shot = [row for row in rows.values() if row["id"] not in ground.stacks]
+    timed = arrange(evidence.stamps(shot), ground.clocks)
+    for row in shot:
         key = (row["id"], row["measured"])
         if row["measured"] and key not in memory.looks:
             memory.looks[key] = evidence.looks(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
-    ordered = _in_display_order(group_shots(shots, ground.words, _remembering(memory)))
+    words = {one: word for one, word in ground.words.items() if one not in ground.stacks}
+    ordered = _in_display_order(group_shots(shots, words, _remembering(memory)))
     seen = {shot.frame_id: shot.people for shot in shots}
-    return ordered, _people(ordered, seen), _judge(connection, rows, ordered, ground.points)
+    people = _people(ordered, seen)
+    people |= {one: people.get(original, []) for one, original in ground.stacks.items()}
+    placed = _with_stacks(ordered, ground.stacks)
+    return placed, people, _judge(connection, rows, placed, ground)
+
+
+def _with_stacks(ordered: Sequence[Grouped], made_of: Mapping[int, int]) -> list[Grouped]:
+    """Every frame with the edited files that came of it right behind it."""
+    edited: dict[int, list[int]] = {}
+    for one, original in made_of.items():
+        edited.setdefault(original, []).append(one)
+    return [
+        replace(placed, frame_id=one)
+        for placed in ordered
+        for one in (placed.frame_id, *edited.get(placed.frame_id, ()))
+    ]
 
 
 def _people(ordered: Sequence[Grouped], seen: Mapping[int, Sequence[Seen]]) -> dict[int, list[int]]:
@@ -126,6 +146,7 @@ def _people(ordered: Sequence[Grouped], seen: Mapping[int, Sequence[Seen]]) -> d
 def _store(
     connection: Connection,
     shoot_id: int,
+    made_of: dict[int, int],
     ordered: list[Grouped],
     people: dict[int, list[int]],
     judged: dict[int, tuple[str, Judgement]],
@@ -134,7 +155,7 @@ def _store(
     frames.set_places(connection, ordered, revision)
     frames.set_people(connection, people, revision)
     frames.set_copies(connection, shoot_id, revision)
-    frames.set_derived(connection, shoot_id, edited(frames.saved(connection, shoot_id)), revision)
+    frames.set_stacks(connection, shoot_id, made_of, revision)
     for frame_id, (signature, judgement) in judged.items():
         evidence.set_judgement(connection, frame_id, signature, json.dumps(as_json(judgement)))
         frames.set_findings(
@@ -191,27 +212,46 @@ def _judge(
     connection: Connection,
     rows: dict[int, Row],
     ordered: Sequence[Grouped],
-    points: dict[int, Point],
+    ground: _Ground,
 ) -> dict[int, tuple[str, Judgement]]:
-    """Judgements of the frames of groups that changed, with the signature of the group."""
-    found = {}
+    """Judgements of the frames of groups that changed, with the signature of the group. An edited file is judged
+    beside the frames of its group, which are judged without it."""
+    found: dict[int, tuple[str, Judgement]] = {}
     for _, group in groupby(ordered, key=lambda placed: placed.group):
         members = [placed for placed in group if rows[placed.frame_id]["measured"]]
-        if not members:
-            continue
-        ids = [placed.frame_id for placed in members]
-        versions = [rows[frame_id]["measured"] for frame_id in ids]
-        said = [(points.get(frame_id), rows[frame_id]["point_measured"]) for frame_id in ids]
-        signature = evidence.signature(ids, versions, members[0].bracket, said)
-        if all(rows[frame_id]["judged_as"] == signature for frame_id in ids):
-            continue
-        measured = evidence.load(connection, ids)
-        if set(measured) != set(ids):
-            continue  # measured again meanwhile: the next run sees it
-        own = {index: points[frame_id] for index, frame_id in enumerate(ids) if frame_id in points}
-        judgements = judge_group([measured[frame_id] for frame_id in ids], members[0].bracket, own)
-        found.update({i: (signature, judgement) for i, judgement in zip(ids, judgements, strict=True)})
+        shot = [placed.frame_id for placed in members if placed.frame_id not in ground.stacks]
+        edited = [placed.frame_id for placed in members if placed.frame_id in ground.stacks]
+        if shot:
+            found |= _judge_frames(connection, rows, shot, shot, members[0].bracket, ground.points)
+        for one in edited:
+            beside = _judge_frames(connection, rows, [*shot, one], [one], False, ground.points)
+            for signature, judgement in beside.values():
+                found[one] = (signature, replace(judgement, rank=max(len(shot), 1)))
     return found
+
+
+def _judge_frames(
+    connection: Connection,
+    rows: dict[int, Row],
+    ids: Sequence[int],
+    wanted: Sequence[int],
+    bracket: bool,
+    points: Mapping[int, Point],
+) -> dict[int, tuple[str, Judgement]]:
+    """Judgements of those wanted among measured frames beside each other, with their signature; none if they were
+    all judged so before."""
+    versions = [rows[frame_id]["measured"] for frame_id in ids]
+    said = [(points.get(frame_id), rows[frame_id]["point_measured"]) for frame_id in ids]
+    signature = evidence.signature(ids, versions, bracket, said)
+    if all(rows[frame_id]["judged_as"] == signature for frame_id in wanted):
+        return {}
+    measured = evidence.load(connection, ids)
+    if set(measured) != set(ids):
+        return {}  # measured again meanwhile: the next run sees it
+    own = {index: points[frame_id] for index, frame_id in enumerate(ids) if frame_id in points}
+    judgements = judge_group([measured[frame_id] for frame_id in ids], bracket, own)
+    judged = dict(zip(ids, judgements, strict=True))
+    return {frame_id: (signature, judged[frame_id]) for frame_id in wanted}
 
 
 def as_json(judgement: Judgement) -> dict[str, object]:

@@ -44,6 +44,12 @@ class Job:
     listing: Future[None] | None = None
     asked: bool = False
     """A person wants what failed to be tried again."""
+    noticed: bool = False
+    """Only a change on disk was noticed since the last listing, no person asked for another."""
+    once_more: bool = False
+    """It is to be listed again as soon as the listing that runs has ended."""
+    quiet: bool = False
+    """The last listing came of a change that was noticed: marks are not taken over behind the person's back."""
     heads: deque[list[tasks.HeadTask]] = field(default_factory=deque)
     heads_running: int = 0
     pictures_running: int = 0

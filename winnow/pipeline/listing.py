@@ -24,10 +24,13 @@ Ask = Callable[[Callable[..., Any], Any], "Future[Any]"]
 """Runs a task in a worker before other work."""
 
 
-def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, asked: bool = False) -> None:
+def list_shoot(
+    database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, asked: bool = False, quiet: bool = False
+) -> None:
     """Reads the folders of a shoot and brings its frames in line with them.
 
-    asked: a person wants what failed to be tried again, whatever it was. Raises FolderUnreadableError, NoRoomError.
+    asked: a person wants what failed to be tried again, whatever it was. quiet: nobody asked for it; marks on disk
+    that wait to be taken over go on waiting. Raises FolderUnreadableError, NoRoomError.
     """
     found = [(folder_id, list_folder(path)) for folder_id, path in shoot.folders]
     if is_gone(database, shoot):
@@ -47,6 +50,8 @@ def list_shoot(database: Database, cache: Cache, ask: Ask, shoot: Shoot, *, aske
         revision = shoots.next_revision(connection, shoot.id)
         listing.reconcile(connection, shoot.id, every, identified, revision, _closed(found))
         frames.try_again(connection, shoot.id, revision, asked=asked)
+        if not quiet:
+            frames.read_incoming(connection, shoot.id, revision)
         notes = [note for _, part in found for note in part.notes]
         if len(notes) > NOTES:
             notes[NOTES:] = [f"And {len(notes) - NOTES:,} more."]

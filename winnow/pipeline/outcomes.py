@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import logging
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from winnow.core.agreement import read_in
+from winnow.core.agreement import Reading, Source, read_in
 from winnow.core.history import BatchKind
 from winnow.core.identity import content_version
 from winnow.core.marks import clean_label, in_words
@@ -21,16 +21,29 @@ log = logging.getLogger(__name__)
 
 
 def keep_heads(
-    database: Database, shoot_id: int, results: Iterable[tasks.HeadResult], without_preview: set[int]
+    database: Database,
+    shoot_id: int,
+    results: Iterable[tasks.HeadResult],
+    without_preview: set[int],
+    *,
+    quiet: bool = False,
 ) -> None:
     """Capture data, sizes, fingerprints and marks found on disk; or why a file could not be read.
-    `without_preview`: ids of the frames whose pictures are still to be made."""
+
+    without_preview: ids of the frames whose pictures are still to be made. quiet: nobody asked for what other
+    programs wrote on frames that are known; it waits, and the frame says so."""
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
         for result in results:
             connection.execute("SAVEPOINT one")
             try:
-                _keep_head(connection, shoot_id, result, result.frame_id in without_preview, revision)
+                waits = quiet and frames.is_known(connection, result.frame_id)
+                note = (
+                    None
+                    if waits and _waits(connection, result)
+                    else _import_marks(connection, shoot_id, result)
+                )
+                _keep_head(connection, result, result.frame_id in without_preview, note, revision)
             except (ValueError, sqlite3.InterfaceError, sqlite3.DataError, OverflowError) as error:
                 # What one file says must not keep the others of its task from being kept.
                 log.exception("keeping the head of frame %d", result.frame_id)
@@ -42,12 +55,11 @@ def keep_heads(
 
 def _keep_head(
     connection: sqlite3.Connection,
-    shoot_id: int,
     result: tasks.HeadResult,
     without_preview: bool,
+    note: str | None,
     revision: int,
 ) -> None:
-    note = _import_marks(connection, shoot_id, result)
     fingerprint = result.fingerprint
     if result.problem or fingerprint is None:
         if fingerprint is not None:
@@ -78,21 +90,9 @@ def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.H
     """Takes over marks found on disk, property by property, where no mark of a person stands. Where one does and
     the file was changed since both sides agreed, theirs is not taken, and the returned note says what it is."""
     frame_id = result.frame_id
-    known = bases.of_frame(connection, frame_id)
-    names = labels.current(connection)
-    sources = [
-        replace(source, found=replace(source.found, label=names.id_of(label)))
-        if (label := clean_label(source.found.label or ""))
-        else source
-        for source in result.sources
-    ]
-    reading = read_in(
-        sources,
-        {path: base.marks for path, base in known.items()},
-        marks.current(connection, [frame_id])[frame_id],
-        marks.standing(connection, frame_id),
-        result.capture.orientation if result.fingerprint and not result.problem else None,
-    )
+    sources = _sources(connection, result)
+    reading = _read_in(connection, result, sources)
+    frames.set_incoming(connection, frame_id, False)
     for kind in dict.fromkeys(source.kind for _, source in reading.take.values()):
         marks.set_marks(
             connection,
@@ -109,10 +109,41 @@ def _import_marks(connection: sqlite3.Connection, shoot_id: int, result: tasks.H
     notes = list(result.notes)
     if reading.differ:
         source = next(iter(reading.differ.values()))[1]
+        names = labels.current(connection)
         said = ", ".join(in_words(f, value, names.name_of) for f, (value, _) in reading.differ.items())
         where = "sidecar" if source.kind == "sidecar" else "file"
         notes.append(f"Its {where} is newer than your marks and says: {said}. Yours were kept.")
     return " ".join(notes) or None
+
+
+def _waits(connection: sqlite3.Connection, result: tasks.HeadResult) -> bool:
+    """Whether marks on disk changed that are left to wait; what was agreed stays what it was."""
+    reading = _read_in(connection, result, _sources(connection, result))
+    waits = bool(reading.take or reading.differ)
+    frames.set_incoming(connection, result.frame_id, waits)
+    return waits
+
+
+def _sources(connection: sqlite3.Connection, result: tasks.HeadResult) -> list[Source]:
+    """What files say of a frame, labels by their ids."""
+    names = labels.current(connection)
+    return [
+        replace(source, found=replace(source.found, label=names.id_of(label)))
+        if (label := clean_label(source.found.label or ""))
+        else source
+        for source in result.sources
+    ]
+
+
+def _read_in(connection: sqlite3.Connection, result: tasks.HeadResult, sources: Sequence[Source]) -> Reading:
+    frame_id = result.frame_id
+    return read_in(
+        sources,
+        {path: base.marks for path, base in bases.of_frame(connection, frame_id).items()},
+        marks.current(connection, [frame_id])[frame_id],
+        marks.standing(connection, frame_id),
+        result.capture.orientation if result.fingerprint and not result.problem else None,
+    )
 
 
 def keep_derived(

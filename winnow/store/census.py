@@ -50,7 +50,7 @@ CHANGED = """
            sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
            coalesce(CASE WHEN mark.turn % 2 THEN height ELSE width END, 0) AS width,
            coalesce(CASE WHEN mark.turn % 2 THEN width ELSE height END, 0) AS height,
-           name, lead, edited, copies > 0 AS copies,
+           name, lead, edited, original NOTNULL AS from_frame, copies > 0 AS copies,
            problem IS NOT NULL AS unreadable,
            problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS noted,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
@@ -214,7 +214,10 @@ class Census:
         ]
         types = [name.rpartition(".")[2].upper() for name in shown]
         columns.texts["type"].codes[at] = [columns.texts["type"].code(kind) for kind in types]
-        for name in ("lead", "unreadable", "noted", "copies", "again", "edited", "unwritten"):
+        for name in (
+            *("lead", "unreadable", "noted", "copies"),
+            *("again", "edited", "from_frame", "unwritten"),
+        ):
             columns.flags[name][at] = np.array(of[name], np.bool_)
         columns.flags["raw"][at] = [raw is not None for raw in of["raw"]]
         columns.flags["jpeg"][at] = np.array(of["picture"], np.bool_)

@@ -62,7 +62,7 @@ SUMMARY = """
            CASE WHEN turn > 0 THEN version || '.' || turn ELSE version END AS version, stage, problem, place,
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
-           bracket, lead, faces, people, warnings, copies, profiled, judged,
+           bracket, lead, faces, people, warnings, copies, profiled, judged, original, edited > 0 AS edited, incoming,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
@@ -120,11 +120,11 @@ def owners(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int
 
 
 def names(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> list[str]:
-    """The names of a few frames."""
-    found = connection.execute(
-        f"SELECT id, name FROM frame WHERE id IN ({places(frame_ids)})", list(frame_ids)
-    )
-    by_id = dict(tuple(row) for row in found)
+    """The names of frames."""
+    by_id: dict[int, str] = {}
+    for some in in_chunks(list(dict.fromkeys(frame_ids))):
+        rows = connection.execute(f"SELECT id, name FROM frame WHERE id IN ({places(some)})", some)
+        by_id |= {row[0]: row[1] for row in rows}
     return [by_id[i] for i in frame_ids]
 
 
@@ -138,12 +138,22 @@ def placed(connection: sqlite3.Connection, shoot_id: int) -> list[tuple[int, int
     return [(row[0], row[1]) for row in rows]
 
 
+def stacked(connection: sqlite3.Connection, shoot_id: int) -> dict[int, int]:
+    """Edited file → the frame that it came of."""
+    rows = connection.execute(
+        "SELECT id, original FROM frame WHERE shoot_id = ? AND original NOTNULL", (shoot_id,)
+    )
+    return {row[0]: row[1] for row in rows}
+
+
 def group_of(connection: sqlite3.Connection, frame_id: int) -> list[sqlite3.Row]:
-    """The frames of a frame's group that are in the shoot's place: (id, lead), in their order."""
+    """The frames that compete in a frame's group, in the shoot's place: (id, lead), in their order. Edited files are
+    none of them."""
     return connection.execute(
         """SELECT frame.id, frame.lead FROM frame JOIN frame AS one
            ON one.shoot_id = frame.shoot_id AND one.frame_group = frame.frame_group
-           WHERE one.id = ? AND frame.place = 'shoot' ORDER BY frame.position, frame.id""",
+           WHERE one.id = ? AND frame.place = 'shoot' AND frame.original IS NULL
+           ORDER BY frame.position, frame.id""",
         (frame_id,),
     ).fetchall()
 
@@ -377,6 +387,25 @@ def set_edited(connection: sqlite3.Connection, frame_id: int, has_settings: bool
     )
 
 
+def is_known(connection: sqlite3.Connection, frame_id: int) -> bool:
+    """Whether a frame's head was ever read."""
+    row = connection.execute("SELECT content FROM frame WHERE id = ?", (frame_id,)).fetchone()
+    return row is not None and row[0] is not None
+
+
+def set_incoming(connection: sqlite3.Connection, frame_id: int, waits: bool) -> None:
+    """Whether marks on disk wait to be taken over or turned down."""
+    connection.execute("UPDATE frame SET incoming = ? WHERE id = ?", (waits, frame_id))
+
+
+def read_incoming(connection: sqlite3.Connection, shoot_id: int, revision: int) -> None:
+    """The heads of frames whose marks on disk wait are to be read again."""
+    connection.execute(
+        "UPDATE frame SET stage = 0, revision = ? WHERE shoot_id = ? AND incoming AND place = 'shoot'",
+        (revision, shoot_id),
+    )
+
+
 def set_orientation(connection: sqlite3.Connection, frame_id: int, code: int) -> None:
     """Which way up the picture of a frame is stored (Exif code)."""
     connection.execute("UPDATE frame SET orientation = ? WHERE id = ?", (code, frame_id))
@@ -424,17 +453,27 @@ def saved(connection: sqlite3.Connection, shoot_id: int) -> list[Saved]:
     return [Saved(*row) for row in rows]
 
 
-def set_derived(connection: sqlite3.Connection, shoot_id: int, originals: set[int], revision: int) -> None:
-    """From which frames newer files were made; a frame of which the same was known is not touched."""
+def set_stacks(
+    connection: sqlite3.Connection, shoot_id: int, stacks: Mapping[int, int], revision: int
+) -> None:
+    """Which frame each edited file came of; a frame of which the same was known is not touched."""
     had = {
-        row[0]
+        row[0]: (row[1], row[2])
         for row in connection.execute(
-            "SELECT id FROM frame WHERE shoot_id = ? AND edited & ?", (shoot_id, DERIVED)
+            "SELECT id, original, edited & ? FROM frame WHERE shoot_id = ? AND (original NOTNULL OR edited & ?)",
+            (DERIVED, shoot_id, DERIVED),
         )
     }
+    originals = set(stacks.values())
+    now = {one: (stacks.get(one), DERIVED * (one in originals)) for one in {*stacks, *originals}}
     connection.executemany(
-        "UPDATE frame SET edited = (edited | ?1) - (edited & ?1), revision = ?2 WHERE id = ?3",
-        [(DERIVED, revision, frame_id) for frame_id in had ^ originals],
+        "UPDATE frame SET original = ?1, edited = (edited & ?2) | ?3, revision = ?4 WHERE id = ?5",
+        [
+            (original, SETTINGS, flag, revision, one)
+            for one in {*had, *now}
+            for original, flag in [now.get(one, (None, 0))]
+            if had.get(one, (None, 0)) != (original, flag)
+        ],
     )
 
 

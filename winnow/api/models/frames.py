@@ -24,7 +24,8 @@ class FrameAddress(Model):
 class FrameSummary(Model):
     """A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
     profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
-    `version`, `width` and `height` already."""
+    `version`, `width` and `height` already; original: the frame that this edited file came of; edited: it was edited
+    in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for."""
 
     id: int
     name: str
@@ -53,6 +54,9 @@ class FrameSummary(Model):
     copies: int
     again: bool
     profiled: bool
+    original: int | None
+    edited: bool
+    incoming: bool
 
 
 class Frames(Model):

@@ -257,7 +257,7 @@ FACETS: tuple[Facet, ...] = (
         },
     ),
     Named("type", "File type", "type", "type"),
-    Choice("edited", "Edited", {"edited": _flag("edited")}),
+    Choice("edited", "Edited", {"edited": _flag("edited"), "edited files": _flag("from_frame")}),
     Choice("unwritten", "Marks and sidecars", {"unwritten marks": _flag("unwritten")}),
     Choice("readable", "Readable", {"unreadable": _flag("unreadable"), "to try again": _flag("again")}),
     Choice("notes", "File notes", {"file notes": _flag("noted")}),

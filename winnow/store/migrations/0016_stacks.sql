@@ -1,0 +1,6 @@
+-- The frame that an edited file came of.
+ALTER TABLE frame ADD COLUMN original INTEGER REFERENCES frame ON DELETE SET NULL;
+CREATE INDEX frame_by_original ON frame (original) WHERE original IS NOT NULL;
+-- Marks on disk say something else than when both sides last agreed, and nobody has asked for them yet.
+ALTER TABLE frame ADD COLUMN incoming INTEGER NOT NULL DEFAULT 0;
+CREATE INDEX frame_by_incoming ON frame (shoot_id) WHERE incoming;
