@@ -11,7 +11,7 @@ import typer
 
 from winnow import __version__, cli_files
 from winnow.cli_files import Data, data_folder, refuse
-from winnow.demo.layout import lay_out, lay_out_card, start_over
+from winnow.demo.layout import lay_out, lay_out_card, offer_editor, start_over
 from winnow.formats.lists import Form
 
 if TYPE_CHECKING:
@@ -76,6 +76,7 @@ def demo(
         except CannotServeError as error:
             refuse(str(error))
     shoot, volumes = lay_out(folder), lay_out_card(folder)
+    offer_editor(folder)
     run([shoot], port, folder, [folder / "demo", *default_roots()], [volumes], secret=not no_secret)
 
 

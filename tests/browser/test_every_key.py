@@ -154,6 +154,7 @@ BOTH: dict[str, Told] = {
     "Filter: label Retouch": filtered("0 of 7"),
     "Filter: label Combine": filtered("0 of 7"),
     "Filter: label Send first": filtered("0 of 7"),
+    "Open in an editing program": Told(lambda p: "editing program" in p.text("[role=dialog]"), "", "Esc"),
     "Passes: begin one, or go on with one": Told(lambda p: "Weed" in p.text("[role=dialog]"), "", "Esc"),
     "Find anything: commands, filters, scenes, frames": there("[role=combobox]", "Esc"),
     "Full screen": Told(lambda p: p.run("return document.fullscreenElement !== null"), "", "again"),
@@ -235,6 +236,7 @@ ELSEWHERE = {
     "Label the fewest frames in which everybody is well shown: Combine": (
         "test_the_fewest_frames_that_show_everybody_are_combined"
     ),
+    "Copy the names, one a line; what is marked as text goes first": "test_names_are_copied",
     "Next scene": "test_first_steps_are_done_by_doing_them",
     "Previous scene": "test_first_steps_are_done_by_doing_them",
     "Long group: next run of frames": "test_a_long_group_comes_in_runs",

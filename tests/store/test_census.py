@@ -121,6 +121,7 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
         "again": row["problem_kind"] in ("passing", "crashed"),
         "edited": row["edited"],
         "from_frame": row["original"],
+        "incoming": row["incoming"],
         "jpeg": True,
         "eyes_open": "open" in looks,
         "away": "away" in looks,

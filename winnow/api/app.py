@@ -18,6 +18,7 @@ from winnow import __version__
 from winnow.api import (
     cards,
     clocks,
+    editors,
     events,
     evidence,
     filters,
@@ -64,6 +65,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         separate_input_output_schemas=False,
     )
     app.state.desk = desk
+    app.state.is_private = token is not None
     for module in (
         shoots,
         cards,
@@ -79,6 +81,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         clocks,
         plans,
         name_patterns,
+        editors,
         folders,
         settings,
         events,

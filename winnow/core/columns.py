@@ -28,6 +28,7 @@ FLAGS = (
     "again",
     "edited",
     "from_frame",
+    "incoming",
     "unwritten",
     "raw",
     "jpeg",

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import shutil
+import sys
 import tempfile
 from importlib import resources
 from pathlib import Path
 
+from winnow.core.editor_command import FILES
 from winnow.demo import second_evening
 from winnow.demo.card import Card
 from winnow.demo.widen import widen
-from winnow.store import shoots
+from winnow.store import editors, shoots
 from winnow.store.database import DATABASE, Database
 
 FOLDER_NAME = "Saltmarsh Kiln, open evening"
 VOLUMES, CARD_NAME = "volumes", "TARN II"
+EDITOR = "Stand-in"
 
 
 def shipped_frames() -> Path:
@@ -44,6 +47,12 @@ def lay_out_card(data: Path) -> Path:
             second_evening.make(shipped_frames(), frames)
             Card(slot, frames).insert()
     return volumes
+
+
+def offer_editor(data: Path) -> None:
+    """The stand-in for an editing program, among the programs that frames can be opened in."""
+    with Database(data / DATABASE).transaction() as connection:
+        editors.keep(connection, EDITOR, f'"{sys.executable}" -m winnow.demo.editor --derive {FILES}')
 
 
 def start_over(data: Path) -> None:

@@ -30,7 +30,8 @@ class Tally:
     """How many frames of a shoot are where, and how the ones in the shoot are marked.
 
     `ratings[n]` counts the frames of n stars, `labels` the frames by the id of their label; `warned` those with a
-    problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem.
+    problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem, `incoming` those that
+    other programs marked since both sides agreed.
     """
 
     places: dict[FramePlace, int]
@@ -40,6 +41,7 @@ class Tally:
     warned: int
     again: int
     unreadable: int
+    incoming: int
 
 
 CHANGED = """
@@ -50,7 +52,7 @@ CHANGED = """
            sigma, light, focal_mm, aperture, shutter_s, iso, captured_at, camera, serial, lens,
            coalesce(CASE WHEN mark.turn % 2 THEN height ELSE width END, 0) AS width,
            coalesce(CASE WHEN mark.turn % 2 THEN width ELSE height END, 0) AS height,
-           name, lead, edited, original NOTNULL AS from_frame, copies > 0 AS copies,
+           name, lead, edited, original NOTNULL AS from_frame, incoming, copies > 0 AS copies,
            problem IS NOT NULL AS unreadable,
            problem IS NOT NULL OR note IS NOT NULL OR marks_note IS NOT NULL AS noted,
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
@@ -216,7 +218,7 @@ class Census:
         columns.texts["type"].codes[at] = [columns.texts["type"].code(kind) for kind in types]
         for name in (
             *("lead", "unreadable", "noted", "copies"),
-            *("again", "edited", "from_frame", "unwritten"),
+            *("again", "edited", "from_frame", "incoming", "unwritten"),
         ):
             columns.flags[name][at] = np.array(of[name], np.bool_)
         columns.flags["raw"][at] = [raw is not None for raw in of["raw"]]
@@ -258,7 +260,7 @@ class Census:
             by_label[label_id] = by_label.get(label_id, 0) + int(held[code])
         flagged = {
             name: int(np.count_nonzero(columns.flags[name] & here))
-            for name in ("noted", "again", "unreadable")
+            for name in ("noted", "again", "unreadable", "incoming")
         }
         return Tally(
             {place: int(places[code]) for place, code in PLACES.items()},
@@ -268,6 +270,7 @@ class Census:
             flagged["noted"],
             flagged["again"],
             flagged["unreadable"],
+            flagged["incoming"],
         )
 
 

@@ -1486,6 +1486,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Editors
+         * @description The programs that frames can be opened in, by name.
+         */
+        get: operations["list_editors"];
+        /**
+         * Keep Editor
+         * @description Keeps a program under a name, in the place of another of that name.
+         */
+        put: operations["keep_editor"];
+        post?: never;
+        /**
+         * Forget Editor
+         * @description Forgets a program.
+         */
+        delete: operations["forget_editor"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/open-in-editor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open In Editor
+         * @description Starts a program with the files of frames; what it writes beside them is noticed while the shoot is open.
+         */
+        post: operations["open_in_editor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folders": {
         parameters: {
             query?: never;
@@ -1751,6 +1799,31 @@ export interface components {
          * @enum {string}
          */
         Done: "seen" | "decided" | "rated" | "labelled";
+        /**
+         * Editor
+         * @description command: words as a shell splits them; `{files}` stands for the paths. problem: why it cannot be started, in an
+         *     answer.
+         */
+        Editor: {
+            /** Name */
+            name: string;
+            /** Command */
+            command: string;
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
+         * Editors
+         * @description may_change: commands can be kept and run from here; refusal: else why not.
+         */
+        Editors: {
+            /** Editors */
+            editors: components["schemas"]["Editor"][];
+            /** May Change */
+            may_change: boolean;
+            /** Refusal */
+            refusal: string | null;
+        };
         /**
          * EvidenceView
          * @description What was measured on a frame. `state`: waiting (not measured yet), failed (`problem` says why), or
@@ -2120,7 +2193,8 @@ export interface components {
          * FrameSummary
          * @description A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
          *     profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
-         *     `version`, `width` and `height` already.
+         *     `version`, `width` and `height` already; original: the frame that this edited file came of; edited: it was edited
+         *     in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for.
          */
         FrameSummary: {
             /** Id */
@@ -2178,6 +2252,12 @@ export interface components {
             again: boolean;
             /** Profiled */
             profiled: boolean;
+            /** Original */
+            original: number | null;
+            /** Edited */
+            edited: boolean;
+            /** Incoming */
+            incoming: boolean;
         };
         /**
          * Frames
@@ -2728,6 +2808,32 @@ export interface components {
             starting: number | null;
             /** Fields */
             fields: string[];
+        };
+        /**
+         * OpeningAnswer
+         * @description files: how many were handed over; missing: those that are not where they were.
+         */
+        OpeningAnswer: {
+            /** Files */
+            files: number;
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * OpeningWish
+         * @description prefer: which file of a frame that has both.
+         */
+        OpeningWish: {
+            /** Editor */
+            editor: string;
+            /** Frames */
+            frames: number[];
+            /**
+             * Prefer
+             * @default raw
+             * @enum {string}
+             */
+            prefer: "raw" | "picture";
         };
         /**
          * Order
@@ -3349,7 +3455,8 @@ export interface components {
         /**
          * Tally
          * @description How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
-         *     warned: with notes on their files; again: whose problem may have passed.
+         *     warned: with notes on their files; again: whose problem may have passed; incoming: other programs marked them, and
+         *     nobody has asked for that yet.
          */
         Tally: {
             /** Decisions */
@@ -3366,6 +3473,8 @@ export interface components {
             warned: number;
             /** Again */
             again: number;
+            /** Incoming */
+            incoming: number;
         };
         /** TemplateName */
         TemplateName: {
@@ -10761,6 +10870,303 @@ export interface operations {
             };
             /** @description no-room */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_editors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Editors"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_editor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Editor"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Editors"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_editor: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_in_editor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpeningWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningAnswer"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, not-of-this-shoot, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -6,6 +6,7 @@ import { useWalk } from "../shoot/walk/store";
 import { Hint } from "../ui/controls";
 import { Home } from "../ui/Home";
 import { CopyUnderWay } from "./CopyUnderWay";
+import { MarkedElsewhere } from "./MarkedElsewhere";
 import { Preparing } from "./Preparing";
 import { SCREENS, type Screen } from "./screens";
 
@@ -32,6 +33,7 @@ export function Header({ screen }: { screen: Screen }) {
       </nav>
       {screen !== "handoff" && !inPass && <FilterLine />}
       <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
+      <MarkedElsewhere />
       <CopyUnderWay shootId={shootId} />
       <Preparing />
     </header>

@@ -1,5 +1,6 @@
 import { type ComponentType, useEffect } from "react";
 import { useKeys } from "../keys/useKeys";
+import { EditorsDialog } from "../panels/editors/EditorsDialog";
 import { Whereabouts } from "../panels/folders/Whereabouts";
 import { Guide } from "../panels/guide/Guide";
 import { History } from "../panels/history/History";
@@ -58,6 +59,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
       <KeysDialog screen={screen} />
       <Palette screen={screen} />
       <PassesDialog />
+      {loaded && hasPictures && <EditorsDialog />}
       {loaded && hasPictures && <Guide />}
     </div>
   );

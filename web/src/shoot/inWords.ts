@@ -14,6 +14,7 @@ export function frameInWords(frame: Frame): string {
     count(frame.rating, "star"),
     frame.label && `label ${labelOf(frame.label)?.name ?? frame.label}`,
     ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
+    frame.original !== null ? "edited file" : frame.edited && "edited",
     frame.problem,
   ]
     .filter(Boolean)

@@ -1,5 +1,5 @@
 import { Tooltip } from "radix-ui";
-import type { ButtonHTMLAttributes, ReactElement, ReactNode } from "react";
+import type { ButtonHTMLAttributes, ComponentProps, ReactElement, ReactNode } from "react";
 import { keyOf } from "../keys/inForce";
 
 export function Kbd({ children }: { children: ReactNode }) {
@@ -45,7 +45,7 @@ export function Button({
   look = "plain",
   className = "",
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: keyof typeof LOOKS }) {
+}: ComponentProps<"button"> & { look?: keyof typeof LOOKS }) {
   return (
     <button
       type="button"

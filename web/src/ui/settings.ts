@@ -40,6 +40,9 @@ export interface Settings {
   wallOrder: { by: string; down: boolean };
   /** Ids of the columns of the wall's table. */
   tableColumns: string[];
+  /** The editing program that was opened last, and which file of a frame it takes. */
+  editor: string;
+  editorTakes: "raw" | "picture";
   /** What was found by the palette, the last first: ids of its entries. */
   recent: string[];
 }
@@ -58,6 +61,8 @@ export const useSettings = create<Settings>()(
       follow: true,
       capture: false,
       staySeconds: 3,
+      editor: "",
+      editorTakes: "raw",
       wallSize: 150,
       wallDensity: "standard",
       wallOrder: { by: "capture", down: false },

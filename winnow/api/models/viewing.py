@@ -12,7 +12,8 @@ from winnow.core.marks import Decision
 
 class Tally(Model):
     """How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
-    warned: with notes on their files; again: whose problem may have passed."""
+    warned: with notes on their files; again: whose problem may have passed; incoming: other programs marked them, and
+    nobody has asked for that yet."""
 
     model_config = ConfigDict(extra="ignore", from_attributes=True)
 
@@ -21,6 +22,7 @@ class Tally(Model):
     labels: dict[str, int]
     warned: int
     again: int
+    incoming: int
 
 
 class Counts(Model):

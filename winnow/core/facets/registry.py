@@ -258,7 +258,11 @@ FACETS: tuple[Facet, ...] = (
     ),
     Named("type", "File type", "type", "type"),
     Choice("edited", "Edited", {"edited": _flag("edited"), "edited files": _flag("from_frame")}),
-    Choice("unwritten", "Marks and sidecars", {"unwritten marks": _flag("unwritten")}),
+    Choice(
+        "unwritten",
+        "Marks and sidecars",
+        {"unwritten marks": _flag("unwritten"), "marked elsewhere": _flag("incoming")},
+    ),
     Choice("readable", "Readable", {"unreadable": _flag("unreadable"), "to try again": _flag("again")}),
     Choice("notes", "File notes", {"file notes": _flag("noted")}),
     Choice("copies", "Same content twice", {"copies": _flag("copies")}),

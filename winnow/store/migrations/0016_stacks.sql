@@ -4,3 +4,8 @@ CREATE INDEX frame_by_original ON frame (original) WHERE original IS NOT NULL;
 -- Marks on disk say something else than when both sides last agreed, and nobody has asked for them yet.
 ALTER TABLE frame ADD COLUMN incoming INTEGER NOT NULL DEFAULT 0;
 CREATE INDEX frame_by_incoming ON frame (shoot_id) WHERE incoming;
+-- Programs that frames are opened in.
+CREATE TABLE editor (
+  name TEXT PRIMARY KEY COLLATE NOCASE,
+  command TEXT NOT NULL                -- words as a shell splits them; {files} stands for the paths
+);

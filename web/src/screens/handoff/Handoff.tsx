@@ -10,6 +10,7 @@ import { OtherNames } from "./OtherNames";
 import { Rejects } from "./Rejects";
 import { Sidecars } from "./Sidecars";
 import { useScope } from "./scope";
+import { ToEditor } from "./ToEditor";
 import { ToFolder } from "./ToFolder";
 import { ToList } from "./ToList";
 import { type Way, Ways } from "./Ways";
@@ -45,6 +46,7 @@ export function Handoff() {
         <fieldset disabled={waiting > 0} className="min-w-0">
           {way === "folder" && <ToFolder scope={scope} onMake={make} onChange={drop} />}
           {way === "names" && <OtherNames scope={scope} onMake={make} onChange={drop} />}
+          {way === "editor" && <ToEditor scope={scope} />}
           {way === "sidecars" && <Sidecars onMake={make} />}
           {way === "list" && <ToList />}
           {way === "rejects" && <Rejects onMake={make} onChange={drop} />}

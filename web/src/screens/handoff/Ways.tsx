@@ -5,7 +5,7 @@ import type { Scope } from "./scope";
 import { useHeld } from "./useHeld";
 import { WhatLeaves } from "./WhatLeaves";
 
-export type Way = "folder" | "names" | "sidecars" | "list" | "rejects" | "holding";
+export type Way = "folder" | "names" | "editor" | "sidecars" | "list" | "rejects" | "holding";
 
 interface Props {
   way: Way;
@@ -43,6 +43,7 @@ export function Ways({ way, onChoose, scope }: Props) {
       <h2 className="pt-2 text-xs font-semibold text-ink2">Where to</h2>
       {one("folder", "A folder", "copy or move, verified", scope.frames)}
       {one("names", "Other names", "where they are, RAW and JPEG together", scope.frames)}
+      {one("editor", "An editing program", "RAW or JPEG, and what comes back", scope.frames)}
       {one("sidecars", "Sidecars", "marks for the editing program", "")}
       {one("list", "A list", "CSV, JSON, names", scope.counts.filter)}
       <h2 className="pt-2 text-xs font-semibold text-ink2">What goes away</h2>

@@ -16,6 +16,8 @@ export interface Scope {
   frames: number;
   /** The filter in force, as a sentence. */
   filter: string;
+  /** All of them, one by one. */
+  ids: () => number[];
   /** What a plan is told. */
   wish: { show: string; frames: number[] };
   /** What the frames are called. */
@@ -46,6 +48,8 @@ export function useScope(): Scope {
     counts,
     frames: counts[which],
     filter,
+    ids: () =>
+      inWallOrder({ keepers: keepersOf(frames.values()), filter: visible, selection: selected }[which]),
     wish,
     noun: which === "keepers" ? "keeper" : "frame",
   };

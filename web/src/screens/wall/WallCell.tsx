@@ -11,6 +11,7 @@ import { activate } from "../../shoot/moving";
 import { usePaint } from "../../shoot/painting";
 import { select, toggleSelected } from "../../shoot/selecting";
 import { useShoot } from "../../shoot/store";
+import { EditedSign } from "../../ui/EditedSign";
 import { copiesInWords, shortName } from "../../ui/format";
 import { Grain, Stars } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
@@ -125,6 +126,11 @@ function Marks({ frame }: { frame: Frame }) {
       {frame.label && (
         <span className="over-picture absolute top-1 right-1 max-w-[90%] rounded px-1 py-0.5 text-[11px]">
           <LabelTag text={frame.label} named={false} size={14} />
+        </span>
+      )}
+      {(frame.edited || frame.original !== null) && (
+        <span className="over-picture absolute top-1 left-1 rounded px-1 text-[11px]">
+          <EditedSign frame={frame} />
         </span>
       )}
       {!frame.problem && (frame.note || frame.copies > 0) && (

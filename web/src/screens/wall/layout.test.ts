@@ -31,6 +31,9 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     copies: 0,
     profiled: false,
     again: false,
+    original: null,
+    edited: false,
+    incoming: false,
   };
 }
 
