@@ -127,9 +127,16 @@ def export(
         list[str] | None, typer.Option(help="Column by its id (repeatable); without: the usual ones.")
     ] = None,
     to: Annotated[str, typer.Option(help="File for the list; - for standard output.")] = "-",
+    archive: Annotated[
+        Path | None, typer.Option(help="File for the whole shoot instead: marks, history, groups, passes.")
+    ] = None,
     data: Data = None,
 ) -> None:
-    """Write a list of a shoot's frames: names, marks, capture data."""
+    """Write a list of a shoot's frames: names, marks, capture data. Or the whole shoot, as an archive that joins its
+    pictures on another machine."""
+    if archive is not None:
+        cli_files.save_archive(folder, archive, data)
+        return
     from winnow.pipeline.lists import NotKnownError, frame_list
 
     try:

@@ -52,8 +52,16 @@ def data_folder(chosen: Path | None) -> Path:
 
 
 def import_card(
-    card: Annotated[Path, typer.Argument(help="Folder to copy from: DCIM of a card, or any other.")],
-    to: Annotated[Path, typer.Option(help="Folder for the copies; it becomes a shoot.")],
+    card: Annotated[
+        Path,
+        typer.Argument(help="Folder to copy from: DCIM of a card, or any other. Or an archive of a shoot."),
+    ],
+    to: Annotated[
+        Path,
+        typer.Option(
+            help="Folder for the copies; it becomes a shoot. Of an archive: where its pictures lie."
+        ),
+    ],
     second: Annotated[
         Path | None, typer.Option(help="Folder for a second copy, best on another disk.")
     ] = None,
@@ -62,14 +70,21 @@ def import_card(
     word: Words = None,
     start: Start = 1,
     per: Restart = Per.ALL,
+    theirs: Annotated[
+        bool, typer.Option("--theirs", help="Of an archive: what it says wins where both say something.")
+    ] = False,
     dry_run: DryRun = False,
     data: Data = None,
 ) -> None:
-    """Copy what is new on a card, verified on both sides, with a manifest. Exits with 1 where files failed."""
+    """Copy what is new on a card, verified on both sides, with a manifest; or join an archive of a shoot to its
+    pictures. Exits with 1 where files failed, or frames of the archive are not there."""
     from winnow.handoff.draft import Wish
     from winnow.store import shoots
     from winnow.store.plans import PlanKind
 
+    if card.is_file():
+        _join_archive(card, to, data, theirs=theirs, dry_run=dry_run)
+        return
     if not card.is_dir():
         refuse(f"{card} is not a folder that can be reached.")
     with _database(data) as database:
@@ -91,6 +106,59 @@ def import_card(
         with database.transaction() as connection:
             shoots.show(connection, shoot_id)
         _apply(database, plan)
+
+
+def save_archive(folder: Path, archive: Path, data: Path | None) -> None:
+    """Writes a whole shoot into one file."""
+    from winnow.handoff.joining import save
+    from winnow.store import shoots
+    from winnow.store.database import DATABASE, Database
+
+    path = data_folder(data) / DATABASE
+    database = Database(path) if path.is_file() else None
+    shoot_id = shoots.of_folder(database.connection(), folder.resolve()) if database else None
+    shoot = shoots.get(database.connection(), shoot_id) if database and shoot_id else None
+    if database is None or shoot is None:
+        refuse(f"{folder} is no shoot that is known here: open it with winnow serve first.")
+    try:
+        with archive.open("xb") as file:
+            file.write(save(database, shoot, _now()))
+    except FileExistsError:
+        refuse(f"{archive} is there already: choose another name.")
+    except OSError as error:
+        refuse(f"{archive} cannot be written ({error.strerror}): choose another place for the archive.")
+
+
+def _join_archive(archive: Path, folder: Path, data: Path | None, *, theirs: bool, dry_run: bool) -> None:
+    from winnow.handoff.joining import ArchiveError, join
+    from winnow.pipeline.cache import Cache
+    from winnow.pipeline.reading import read_now
+    from winnow.pipeline.scan import FolderUnreadableError
+    from winnow.store import shoots
+
+    if not folder.is_dir():
+        refuse(f"{folder} is not a folder that can be reached.")
+    with _database(data) as database:
+        with database.transaction() as connection:
+            shoot_id = shoots.open_folder(connection, folder.resolve(), _now(), hidden=dry_run)
+        shoot = shoots.get(database.connection(), shoot_id)
+        assert shoot is not None
+        try:
+            read_now(database, Cache(database.path.parent / "cache"), shoot, _progress("read"))
+            joined = join(database, shoot_id, archive.read_bytes(), _now(), theirs=theirs, dry_run=dry_run)
+        except (ArchiveError, FolderUnreadableError, OSError) as error:
+            typer.echo("", err=True)
+            refuse(str(error))
+    typer.echo("", err=True)
+    for name in joined.missing:
+        typer.echo(f"not here: {name}")
+    would = "would be" if dry_run else "were"
+    typer.echo(
+        f"{joined.found} of {joined.frames} frames are here; marks of {joined.taken} {would} taken over, "
+        f"{joined.differ} are marked otherwise here; {joined.actions} actions and {joined.walks} passes came along."
+    )
+    if joined.missing:
+        raise typer.Exit(1)
 
 
 def rename(

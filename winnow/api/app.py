@@ -16,6 +16,7 @@ from fastapi.staticfiles import StaticFiles
 
 from winnow import __version__
 from winnow.api import (
+    archives,
     cards,
     clocks,
     editors,
@@ -76,6 +77,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         history,
         labels,
         lists,
+        archives,
         pictures,
         evidence,
         clocks,

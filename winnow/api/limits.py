@@ -9,7 +9,8 @@ from winnow.api.problems import Code, ProblemError, response
 
 MAX_BODY = 8 * 1024 * 1024
 """Marks for 100,000 frames take about 2 MB."""
-MESSAGE = f"The request is larger than {MAX_BODY // 1024**2} MB."
+MAX_ARCHIVE = 256 * 1024 * 1024
+"""A whole shoot of 50,000 frames with a long history, packed, takes 20 MB."""
 
 
 class BodyLimit:
@@ -22,23 +23,28 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        most = MAX_ARCHIVE if scope["path"].endswith("/archive") else MAX_BODY
         announced = Headers(scope=scope).get("content-length", "0")
-        if announced.isdecimal() and len(announced) < 20 and int(announced) <= MAX_BODY:
-            await self.app(scope, _counted(receive), send)
+        if announced.isdecimal() and len(announced) < 20 and int(announced) <= most:
+            await self.app(scope, _counted(receive, most), send)
             return
-        answer = response(Code.TOO_LARGE, MESSAGE, headers={"Connection": "close"})
+        answer = response(Code.TOO_LARGE, _message(most), headers={"Connection": "close"})
         await answer(scope, receive, send)
 
 
-def _counted(receive: Receive) -> Receive:
+def _message(most: int) -> str:
+    return f"The request is larger than {most // 1024**2} MB."
+
+
+def _counted(receive: Receive, most: int) -> Receive:
     taken = 0
 
     async def count() -> Message:
         nonlocal taken
         message = await receive()
         taken += len(message.get("body", b""))
-        if taken > MAX_BODY:
-            raise ProblemError(Code.TOO_LARGE, MESSAGE)
+        if taken > most:
+            raise ProblemError(Code.TOO_LARGE, _message(most))
         return message
 
     return count

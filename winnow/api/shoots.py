@@ -211,7 +211,7 @@ def _summary(row: Row) -> dict[str, Any]:
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
     values["warnings"] = values["warnings"].split()
     values["people"] = list(map(int, values["people"].split()))
-    for name in ("bracket", "lead", "again", "profiled"):
+    for name in ("bracket", "lead", "again", "profiled", "edited", "incoming"):
         values[name] = bool(values[name])
     return values
 

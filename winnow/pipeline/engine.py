@@ -29,16 +29,16 @@ from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task, dis
 from winnow.pipeline.listing import list_shoot
 from winnow.pipeline.locks import FolderLocks
 from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, Reporter
+from winnow.pipeline.reading import head_tasks
 from winnow.pipeline.room import Room
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.workers import Worker, worker_count
-from winnow.store import evidence, frame_files, frames, shoots
+from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database, NoRoomError
 from winnow.store.frames import Stage
 
 log = logging.getLogger(__name__)
 
-HEADS_A_TASK = 24
 STOP_PATIENCE_S = 5
 LISTINGS_AT_ONCE = 8
 NEAR = 40
@@ -379,17 +379,7 @@ class Engine:
         progress.measured = len(known) - len(job.unmeasured)
         progress.read = len(known) - len(unread)
         progress.thumbnailed = progress.previewed = len(known) - len(job.pictures)
-        files = frame_files.files_of(connection, [p.frame_id for p in unread])
-        heads = [
-            tasks.HeadTask(
-                p.frame_id,
-                p.path,
-                p.below,
-                tuple(f.path for f in files[p.frame_id] if f.role == "sidecar"),
-            )
-            for p in unread
-        ]
-        job.heads = deque(heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK))
+        job.heads = deque(head_tasks(connection, unread))
         job.unsorted = True
         job.reporter.say(ProgressState.READING)
         job.reporter.start_over()

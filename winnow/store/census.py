@@ -30,8 +30,8 @@ class Tally:
     """How many frames of a shoot are where, and how the ones in the shoot are marked.
 
     `ratings[n]` counts the frames of n stars, `labels` the frames by the id of their label; `warned` those with a
-    problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem, `incoming` those that
-    other programs marked since both sides agreed.
+    problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem, `incoming`
+    those that other programs marked since both sides agreed.
     """
 
     places: dict[FramePlace, int]

@@ -1,0 +1,52 @@
+"""A whole shoot saved as an archive, and joined to its pictures elsewhere."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Body, Response
+
+from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, now
+from winnow.api.models.archives import JoinedView
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.handoff.joining import ArchiveError, join, save
+
+router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["archives"])
+
+ZIP = "application/zip"
+MISSING_NAMED = 20
+
+
+@router.get(
+    "/archive",
+    responses={**answers(*SHOOT_PROBLEMS), 200: {"content": {ZIP: {}}}},
+    response_class=Response,
+)
+def save_archive(desk: OnDesk, shoot: OfShoot) -> Response:
+    """All that is known of the shoot but its evidence and plans, as one file: JSON lines in a ZIP."""
+    name = quote(f"{shoot.title}.winnow.zip")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(save(desk.database, shoot, now()), media_type=ZIP, headers=headers)
+
+
+@router.post("/archive", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE, Code.BUSY))
+def join_archive(
+    desk: OnDesk,
+    shoot: OfShoot,
+    content: Annotated[bytes, Body(media_type=ZIP)],
+    dry_run: bool = False,
+    theirs: bool = False,
+) -> JoinedView:
+    """Joins an archive to this shoot by the content of its frames. dry_run: only says what that would do; theirs:
+    what the archive says wins where both say something."""
+    if desk.runner.busy(shoot.id):
+        raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended.")
+    try:
+        joined = join(desk.database, shoot.id, content, now(), theirs=theirs, dry_run=dry_run)
+    except ArchiveError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
+    if not dry_run:
+        desk.regroup(shoot.id)
+    return JoinedView.model_validate(replace(joined, missing=joined.missing[:MISSING_NAMED]))

@@ -1,0 +1,89 @@
+"""A whole shoot as one file: a ZIP (ISO/IEC 21320-1) of JSON (RFC 8259) and JSON lines, which any program can read.
+
+`shoot.json` says what it is; `frames.jsonl`, `history.jsonl`, `passes.jsonl` have one frame, action or pass a line.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+import zlib
+from collections.abc import Iterable, Iterator
+from dataclasses import asdict
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from winnow.core.archive import About, Archive, ArchivedBatch, ArchivedFrame, ArchivedWalk, ArchiveError
+
+FORMAT, VERSION = "winnow-shoot", 1
+HEAD, FRAMES, HISTORY, PASSES = "shoot.json", "frames.jsonl", "history.jsonl", "passes.jsonl"
+MOST_BYTES = 1024**3
+"""Of all that is packed: a shoot of 50,000 frames with 500,000 marks takes 100 MB."""
+SAME_DATE = (1980, 1, 1, 0, 0, 0)
+"""Of the members: the date stands in the head, and the same shoot gives the same bytes."""
+
+_FRAME, _BATCH, _WALK = TypeAdapter(ArchivedFrame), TypeAdapter(ArchivedBatch), TypeAdapter(ArchivedWalk)
+_ABOUT = TypeAdapter(About)
+
+One = TypeVar("One")
+
+
+def packed(archive: Archive) -> bytes:
+    """The file of an archive."""
+    file = io.BytesIO()
+    head = {"format": FORMAT, "version": VERSION, **asdict(archive.about)}
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as out:
+        _add(out, HEAD, [json.dumps(head, ensure_ascii=False, indent=1)])
+        _add(out, FRAMES, (_FRAME.dump_json(one).decode() for one in archive.frames))
+        _add(out, HISTORY, (_BATCH.dump_json(one).decode() for one in archive.history))
+        _add(out, PASSES, (_WALK.dump_json(one).decode() for one in archive.walks))
+    return file.getvalue()
+
+
+def _add(out: zipfile.ZipFile, name: str, lines: Iterable[str]) -> None:
+    info = zipfile.ZipInfo(name, SAME_DATE)
+    info.compress_type = zipfile.ZIP_DEFLATED
+    out.writestr(info, "".join(f"{line}\n" for line in lines))
+
+
+def unpacked(content: bytes) -> Archive:
+    """The archive in a file. Raises ArchiveError, which says what is wrong with it."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as file:
+            head = json.loads(_read(file, HEAD, 1 << 24))
+            if not isinstance(head, dict) or head.get("format") != FORMAT:
+                raise ArchiveError("This is no archive of a shoot: choose a file that Winnow has saved.")
+            if head.get("version") != VERSION:
+                raise ArchiveError(
+                    f"This archive is of version {head.get('version')}, and this Winnow reads {VERSION}: "
+                    "open it with a newer one."
+                )
+            about = _ABOUT.validate_python({k: v for k, v in head.items() if k not in ("format", "version")})
+            if sum(info.file_size for info in file.infolist()) > MOST_BYTES:
+                raise ArchiveError("This archive unpacks to more than 1 GB, which no shoot does.")
+            return Archive(
+                about,
+                tuple(_lines(file, FRAMES, _FRAME)),
+                tuple(_lines(file, HISTORY, _BATCH)),
+                tuple(_lines(file, PASSES, _WALK)),
+            )
+    except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, RuntimeError) as error:
+        raise ArchiveError(
+            "This archive is damaged or none at all: save it again, or copy it again."
+        ) from error
+    except (ValidationError, json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise ArchiveError("What stands in this archive cannot be understood: it is damaged.") from error
+
+
+def _read(file: zipfile.ZipFile, name: str, most: int) -> bytes:
+    """A member as far as `most` bytes, whatever its head says of its size."""
+    with file.open(name) as member:
+        return member.read(most)
+
+
+def _lines(file: zipfile.ZipFile, name: str, kind: TypeAdapter[Any]) -> Iterator[Any]:
+    for line in io.BytesIO(_read(file, name, MOST_BYTES)):
+        if line.strip():
+            yield kind.validate_json(line)
