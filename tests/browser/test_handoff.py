@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shutil
 import subprocess
 import sys
 from pathlib import Path
@@ -136,3 +137,32 @@ def test_names_in_the_order_of_the_wall_and_some_rejects_into_the_bin(
     assert not any(button.text == "" for button in page.find("[data-testid=past-plan] button"))
     page.go("/")
     page.until_text("main", "1 held back")
+
+
+def test_a_whole_shoot_is_saved_and_joined_to_its_pictures_elsewhere(
+    page: Page, shoot_folder: Path, tmp_path: Path
+) -> None:
+    page.open(shoot_folder, "wall")
+    page.press("a", "3")
+    until(lambda: page.server.frames(page.shoot)[0]["rating"] == 3)
+    page.go(f"/shoots/{page.shoot}/handoff")
+    page.way("The whole shoot")
+    address = page.see("a[download]").get_attribute("href")
+    file = tmp_path / "whole.zip"
+    file.write_bytes(page.server.request("GET", address.removeprefix(page.server.address))[2])
+    other = shutil.copytree(shoot_folder, tmp_path / "elsewhere" / "Other")
+    next(other.rglob("*0002.JPG")).unlink()
+    page.open(other, "wall")
+    page.go(f"/shoots/{page.shoot}/handoff")
+    page.way("The whole shoot")
+    page.see("[aria-label='Archive of a shoot']").send_keys(str(file))
+    page.until_text("[data-testid=joining]", "5 of 6 frames are here")
+    assert page.server.frames(page.shoot)[0]["rating"] == 0
+    page.click("Join the archive")
+    page.until_text("[role=status]", "Joined")
+    first = page.server.frames(page.shoot)[0]
+    assert (first["rating"], first["decision"]) == (3, "keep")
+    file.write_bytes(b"nothing of the kind")
+    page.see("[aria-label='Archive of a shoot']").send_keys(str(file))
+    page.until_text("[role=alert]", "damaged or none at all")
+    assert any("422" in error for error in page.errors())

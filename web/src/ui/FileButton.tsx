@@ -6,11 +6,14 @@ interface Props {
   label: string;
   accept: string;
   children: ReactNode;
-  onText: (text: string, name: string) => void;
+  /** Told what stands in the file. */
+  onText?: (text: string, name: string) => void;
+  /** Told which file was chosen. */
+  onFile?: (file: File) => void;
 }
 
-/** A button that asks for a text file and reads it. */
-export function FileButton({ label, accept, children, onText }: Props) {
+/** A button that asks for a file and reads it. */
+export function FileButton({ label, accept, children, onText, onFile }: Props) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -23,7 +26,8 @@ export function FileButton({ label, accept, children, onText }: Props) {
         className="hidden"
         onChange={(event) => {
           const [file] = event.target.files ?? [];
-          void file?.text().then((text) => onText(text, file.name));
+          if (file) onFile?.(file);
+          if (onText) void file?.text().then((text) => onText(text, file.name));
           event.target.value = "";
         }}
       />

@@ -14,6 +14,7 @@ import { ToEditor } from "./ToEditor";
 import { ToFolder } from "./ToFolder";
 import { ToList } from "./ToList";
 import { type Way, Ways } from "./Ways";
+import { WholeShoot } from "./WholeShoot";
 
 /** Everything that leaves: what, where to, and what was done. */
 export function Handoff() {
@@ -49,6 +50,7 @@ export function Handoff() {
           {way === "editor" && <ToEditor scope={scope} />}
           {way === "sidecars" && <Sidecars onMake={make} />}
           {way === "list" && <ToList />}
+          {way === "whole" && <WholeShoot />}
           {way === "rejects" && <Rejects onMake={make} onChange={drop} />}
           {way === "holding" && <HoldingFolder onMake={make} onChange={drop} />}
         </fieldset>
