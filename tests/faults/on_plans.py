@@ -64,6 +64,26 @@ def killed(folder: Path, rng: random.Random, runs: int) -> Tally:
     return tally
 
 
+def binned(folder: Path, rng: random.Random, runs: int) -> Tally:
+    """`kill -9` while rejects go to the system's bin: each lies in the holding folder or in the bin."""
+    tally = Tally("kill -9 on the way to the bin")
+    for run in range(runs):
+        scene = Scene(folder / f"one {run}", folder / f"data {run}", rng)
+        scene.mark_at_random()
+        applying.apply(scene.database, scene.plan(PlanKind.HOLD_REJECTS, None))
+        bin_ = folder / f"xdg {run}"
+        plan_id = scene.plan(PlanKind.BIN, None)
+        tally.note(_kill_at_random(scene, plan_id, "apply", rng, {"XDG_DATA_HOME": str(bin_)}))
+        tally.lose(scene.lost(bin_), f"run {run}: in neither place")
+        applying.recover(scene.database)
+        if scene.read(plan_id).state is not PlanState.APPLIED:
+            run_to_end = [sys.executable, "-c", RUNNER, scene.database.path, str(plan_id), "apply"]
+            subprocess.run(run_to_end, env=os.environ | {"XDG_DATA_HOME": str(bin_)}, capture_output=True)
+        tally.lose(contents(scene.holding), f"run {run}: still held, {scene.read(plan_id).state}")
+        tally.lose(scene.lost(bin_), f"run {run}: lost when it ended")
+    return tally
+
+
 def _misread(scene: Scene) -> list[str]:
     """Frames whose marks an independent reader (Debian's exiftool) does not find in their sidecars."""
     command = ["exiftool", "-q", "-j", "-r", "-ext", "xmp", "-XMP-xmp:Rating", "-XMP-xmp:Label", scene.folder]
@@ -89,12 +109,15 @@ def _ready(scene: Scene, kind: PlanKind, target: Path) -> tuple[int, list[int]]:
     return plan_id, [plan_id, held]
 
 
-def _kill_at_random(scene: Scene, plan_id: int, way: str, rng: random.Random) -> bool:
+def _kill_at_random(
+    scene: Scene, plan_id: int, way: str, rng: random.Random, env: dict[str, str] | None = None
+) -> bool:
     process = subprocess.Popen(
         [sys.executable, "-c", RUNNER, scene.database.path, str(plan_id), way],
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
+        env=os.environ | (env or {}),
     )
     assert process.stdout is not None
     process.stdout.readline()

@@ -5,10 +5,8 @@ from __future__ import annotations
 import hashlib
 import random
 from collections import Counter
-from collections.abc import Callable
-from concurrent.futures import Future
+from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PIL import Image
@@ -19,12 +17,12 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import xmp
+from winnow.formats.sized import Metadata, Sized
 from winnow.handoff.draft import Wish
 from winnow.handoff.plan import make_plan
-from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Cache
-from winnow.pipeline.listing import list_shoot
-from winnow.store import frame_files, frames, marks, plans, shoots
+from winnow.pipeline.reading import read_now
+from winnow.store import frames, marks, plans, shoots
 from winnow.store.database import DATABASE, Database
 from winnow.store.plans import Plan, PlanKind
 from winnow.store.shoots import Shoot
@@ -32,13 +30,6 @@ from winnow.store.shoots import Shoot
 NOW = "2026-10-17T20:00:00.000+00:00"
 OWN = (".winnow-holding",)
 """Files of Winnow's own among the photographer's."""
-
-
-def inline(function: Callable[..., Any], argument: Any) -> Future[Any]:
-    """Runs a task here instead of in a worker."""
-    done: Future[Any] = Future()
-    done.set_result(function(argument))
-    return done
 
 
 def contents(*folders: Path) -> dict[str, str]:
@@ -74,18 +65,7 @@ class Scene:
 
     def list(self) -> None:
         """What the engine does, one thing after another."""
-        list_shoot(self.database, self.cache, inline, self.shoot)
-        connection = self.database.connection()
-        unread = [p for p in frames.pictures(connection, self.id) if p.stage == 0]
-        files = frame_files.files_of(connection, [p.frame_id for p in unread])
-        heads = [
-            tasks.HeadTask(
-                p.frame_id, p.path, p.below, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")
-            )
-            for p in unread
-        ]
-        if heads:
-            outcomes.keep_heads(self.database, self.id, tasks.read_heads(heads), set())
+        read_now(self.database, self.cache, self.shoot)
 
     def mark_at_random(self) -> None:
         ids = [row["id"] for row in frames.summaries(self.database.connection(), self.id)]
@@ -113,6 +93,8 @@ class Scene:
     def plan(self, kind: PlanKind, target: Path | None) -> int:
         needs = kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
         wish = Wish(kind, str(target) if needs else None, keep_folders=self.rng.random() < 0.5)
+        if kind is PlanKind.COPY_KEEPERS and self.rng.random() < 0.4:
+            wish = replace(wish, sized=Sized(64, 80, True, Metadata.ALL))
         if kind is PlanKind.RENAME:
             # Names that the frames have already, handed round.
             ids = [row["id"] for row in frames.summaries(self.database.connection(), self.id)]

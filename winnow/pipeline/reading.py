@@ -30,7 +30,12 @@ def head_tasks(connection: Connection, unread: Sequence[Picture]) -> list[list[t
     return [heads[i : i + HEADS_A_TASK] for i in range(0, len(heads), HEADS_A_TASK)]
 
 
-def read_now(database: Database, cache: Cache, shoot: Shoot, told: Callable[[int, int], None]) -> None:
+def read_now(
+    database: Database,
+    cache: Cache,
+    shoot: Shoot,
+    told: Callable[[int, int], None] = lambda done, total: None,
+) -> None:
     """Lists a shoot and reads the heads of what is new, in this process. told: (frames read, of how many). Raises
     FolderUnreadableError, NoRoomError."""
     list_shoot(database, cache, _at_once, shoot)
