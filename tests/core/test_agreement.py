@@ -27,6 +27,7 @@ def source(found: XmpMarks, path: str = "a.xmp", kind: str = "sidecar") -> Sourc
         (5, 0, 4, False, True, False),  # undone here, changed there: no mark of a person stands
         (4, 2, 0, True, False, True),  # cleared there, changed here
         (4, 4, 0, False, True, False),  # cleared there
+        (2, 2, 4, True, True, False),  # both had agreed on the person's mark, and only theirs changed
     ],
 )
 def test_stars_are_read_in(
@@ -70,7 +71,7 @@ ALL = frozenset(Field)
         (0, 3, 0, True, 3, False),
         (5, 2, 5, True, 2, False),
         (2, 3, 5, True, 5, True),  # 5 stars that another program gave do not become 3
-        (2, 2, 5, True, 5, True),
+        (2, 2, 5, True, 5, False),  # changed there alone
         (2, 2, 5, False, 5, False),
         (3, 0, 3, False, 0, False),  # undone here after it was written
         (4, 4, 4, True, 4, False),

@@ -239,15 +239,20 @@ def test_turns_and_words_are_agreed_on_once_written(shoot: Shoot, tmp_path: Path
     subprocess.run(["exiftool", "-q", "-overwrite_original", *said, written], check=True)
     shoot.desk.engine.open(shoot.id)
     wait_until_idle(shoot.desk.engine)
-    # Other things than the person said here: theirs is not taken over, and a note says what it is.
-    assert "<two>, & more" in str(shoot.rows()[0]["note"])
-    assert shoot.marked(0).keywords == words[Field.KEYWORDS]
+    # Both had agreed on what the person said, and only theirs changed: it is taken over.
+    assert shoot.marked(0).keywords == '["<two>, & more"]' and shoot.rows()[0]["note"] is None
+    # Changed on both sides: theirs is not taken over, and a note says what it is.
     shoot.mark(Field.KEYWORDS, '["mine"]', 0)
+    subprocess.run(["exiftool", "-q", "-overwrite_original", "-XMP-dc:Subject=theirs", written], check=True)
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    assert "theirs" in str(shoot.rows()[0]["note"])
+    assert shoot.marked(0).keywords == '["mine"]'
     told = [
         PlanConflict.model_validate(one)
         for one in shoot.read(shoot.plan(PlanKind.WRITE_SIDECARS)).summary["conflicts"]
     ]
-    assert ("keywords", "mine", "<two>, & more") in [(one.field, one.ours, one.theirs) for one in told]
+    assert ("keywords", "mine", "theirs") in [(one.field, one.ours, one.theirs) for one in told]
 
 
 def test_a_sidecar_changed_meanwhile_is_left(shoot: Shoot) -> None:

@@ -35,6 +35,7 @@ from winnow.api import (
     problems,
     settings,
     shoots,
+    sync,
     words,
 )
 from winnow.api.desk import Desk, MovedShootError
@@ -82,6 +83,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         evidence,
         clocks,
         plans,
+        sync,
         name_patterns,
         editors,
         folders,

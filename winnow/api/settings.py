@@ -22,12 +22,18 @@ def get_settings(desk: OnDesk) -> Settings:
 def change_settings(desk: OnDesk, wish: SettingsWish) -> Settings:
     """Changes what is set; what is too much then is forgotten in the background."""
     with desk.database.transaction() as connection:
-        settings.set_cache_gb(connection, wish.cache_gb)
+        if wish.cache_gb is not None:
+            settings.set_cache_gb(connection, wish.cache_gb)
+        if wish.takes_in is not None:
+            settings.set_takes_in(connection, wish.takes_in)
     desk.engine.room.tidy()
     return _settings(desk)
 
 
 def _settings(desk: OnDesk) -> Settings:
+    connection = desk.database.connection()
     return Settings(
-        cache_gb=settings.cache_gb(desk.database.connection()), cache_bytes=desk.engine.room.taken()
+        cache_gb=settings.cache_gb(connection),
+        takes_in=settings.takes_in(connection),
+        cache_bytes=desk.engine.room.taken(),
     )

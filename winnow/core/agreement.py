@@ -51,17 +51,18 @@ def read_in(
     """
     reading = Reading()
     for name in MARK_FIELDS:
-        spoken = _spoken(name, sources, bases, orientation)
-        if spoken is None:
+        found = spoken(name, sources, bases, orientation)
+        if found is None:
             continue
-        there, source = spoken
-        before = value_of(bases.get(source.path, UNMARKED), name)
-        if there == before or there == value_of(here, name):
+        there, source = found
+        before, ours = value_of(bases.get(source.path, UNMARKED), name), value_of(here, name)
+        if there in (before, ours):
             continue
-        (reading.differ if name in standing else reading.take)[name] = spoken
+        # Where only theirs changed since both sides agreed, nobody's word is lost by taking it over.
+        (reading.differ if name in standing and ours != before else reading.take)[name] = found
     for source in sources:
         base = bases.get(source.path, UNMARKED)
-        said = _said(source, orientation)
+        said = said_by(source, orientation)
         for name in MARK_FIELDS:
             if name in reading.differ and reading.differ[name][1] is source:
                 continue
@@ -70,16 +71,17 @@ def read_in(
     return reading
 
 
-def _said(source: Source, orientation: int | None) -> dict[Field, Value]:
+def said_by(source: Source, orientation: int | None) -> dict[Field, Value]:
+    """What a file says of marks."""
     return stated(source.found, orientation if source.kind == "sidecar" else None)
 
 
-def _spoken(
+def spoken(
     name: Field, sources: Sequence[Source], bases: Mapping[str, Marks], orientation: int | None
 ) -> tuple[Value, Source] | None:
     """What the files say of a property: the first that has it; else the first that had it and has it no more."""
     for source in sources:
-        said = _said(source, orientation)
+        said = said_by(source, orientation)
         if name in said:
             return said[name], source
     nothing = value_of(UNMARKED, name)
@@ -103,8 +105,8 @@ def write_out(
     """The marks to write where a file says `there`.
 
     A property is written only if it stands as it was when both sides last agreed. Where somebody else changed it
-    since, theirs stays; if a mark of the person stands on it here too (`standing`), that is a conflict, and `mine`
-    names the properties in which the person chose their own.
+    since, theirs stays; if a mark of the person stands on it here too (`standing`) that was not agreed on, that is a
+    conflict, and `mine` names the properties in which the person chose their own.
     """
     merged, conflicts = there, []
     for name in MARK_FIELDS:
@@ -112,7 +114,7 @@ def write_out(
         if ours == theirs:
             continue
         if theirs != value_of(base, name):
-            if name in standing:
+            if name in standing and ours != value_of(base, name):
                 conflicts.append(name)
             if name not in mine or name not in standing:
                 continue

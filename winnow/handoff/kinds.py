@@ -258,9 +258,10 @@ def _named(draft: Draft, every: list[int]) -> list[int]:
 
 
 def write_sidecars(draft: Draft) -> None:
-    """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise."""
+    """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise; where frames are
+    named, for those among them."""
     connection, shoot_id = draft.connection, draft.shoot.id
-    marked_here = marks.marked_here(connection, shoot_id)
+    marked_here = set(_named(draft, list(marks.marked_here(connection, shoot_id))))
     chosen = [i for i, _ in frames.placed(connection, shoot_id) if i in marked_here]
     marked = draft.rests_on = marks.current(connection, chosen)
     known = bases.of_shoot(connection, shoot_id)

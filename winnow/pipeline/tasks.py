@@ -8,7 +8,7 @@ import os
 import sys
 import threading
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from importlib import resources
@@ -293,6 +293,29 @@ def _marks_on_disk(
         if found != XmpMarks():
             sources.append(_source("embedded", task.path, head.packet or b"", found))
     return tuple(sources), tuple(notes), edited
+
+
+@dataclass(frozen=True, slots=True)
+class MarksRead:
+    """What files say of a frame's marks, see `HeadResult`."""
+
+    frame_id: int
+    sources: tuple[Source, ...]
+    notes: tuple[str, ...]
+
+
+def read_marks(tasks: Sequence[tuple[HeadTask, bool]]) -> list[MarksRead]:
+    """What files say of the marks of frames. With each goes whether the picture itself is to be asked too."""
+    with _time_limit():
+        found = []
+        for task, inside in tasks:
+            head = None
+            if inside:
+                with suppress(images.UnreadableError):
+                    head = images.read_head(Path(task.path), task.below)
+            sources, notes, _ = _marks_on_disk(task, head)
+            found.append(MarksRead(task.frame_id, sources, notes))
+        return found
 
 
 def _source(kind: str, path: str, packet: bytes, found: XmpMarks) -> Source:

@@ -387,6 +387,17 @@ def set_edited(connection: sqlite3.Connection, frame_id: int, has_settings: bool
     )
 
 
+def settle_incoming(
+    connection: sqlite3.Connection, frame_id: int, waits: bool, settled: bool, revision: int
+) -> None:
+    """Whether marks on disk still wait. settled: some were taken over, so that what was noted of them is past."""
+    connection.execute(
+        """UPDATE frame SET incoming = ?1, marks_note = CASE WHEN ?2 THEN NULL ELSE marks_note END, revision = ?3
+           WHERE id = ?4 AND (incoming <> ?1 OR ?2 AND marks_note NOTNULL)""",
+        (waits, settled, revision, frame_id),
+    )
+
+
 def is_known(connection: sqlite3.Connection, frame_id: int) -> bool:
     """Whether a frame's head was ever read."""
     row = connection.execute("SELECT content FROM frame WHERE id = ?", (frame_id,)).fetchone()
@@ -409,6 +420,12 @@ def read_incoming(connection: sqlite3.Connection, shoot_id: int, revision: int) 
 def set_orientation(connection: sqlite3.Connection, frame_id: int, code: int) -> None:
     """Which way up the picture of a frame is stored (Exif code)."""
     connection.execute("UPDATE frame SET orientation = ? WHERE id = ?", (code, frame_id))
+
+
+def orientations(connection: sqlite3.Connection, shoot_id: int) -> dict[int, int | None]:
+    """Which way up the pictures of a shoot are stored (Exif codes); None before their heads were read."""
+    rows = connection.execute("SELECT id, orientation FROM frame WHERE shoot_id = ?", (shoot_id,))
+    return {row[0]: row[1] for row in rows}
 
 
 def orientation(connection: sqlite3.Connection, frame_id: int) -> int | None:

@@ -9,6 +9,20 @@ CACHE_GB = "cache-gb"
 CACHE_GB_DEFAULT = 40
 
 
+TAKES_IN = "takes-in"
+"""Marks that only other programs changed are taken over when a shoot is opened."""
+
+
+def takes_in(connection: sqlite3.Connection) -> bool:
+    """Whether marks that only other programs changed are taken over when a shoot is opened; else they wait."""
+    row = connection.execute("SELECT value FROM setting WHERE name = ?", (TAKES_IN,)).fetchone()
+    return row is None or row[0] == "1"
+
+
+def set_takes_in(connection: sqlite3.Connection, takes: bool) -> None:
+    connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (TAKES_IN, "1" if takes else "0"))
+
+
 def library(connection: sqlite3.Connection, new: str) -> str:
     """What tells this data folder from others, for good; `new` if it has nothing yet. Within a transaction."""
     connection.execute("INSERT OR IGNORE INTO setting VALUES (?, ?)", (LIBRARY, new))

@@ -1483,6 +1483,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/sync": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Marks
+         * @description Holds the marks of frames against what files say now. Nothing is changed.
+         */
+        post: operations["compare_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/sync/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Marks
+         * @description Takes over what comes in, as one action, and makes the plan for what goes out: files are written when that is
+         *     applied.
+         */
+        post: operations["settle_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/name-patterns": {
         parameters: {
             query?: never;
@@ -1995,6 +2036,13 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * Field
+         * @description What a row of the journal changes: one field of the marks, a person's word on the group of a frame, or its
+         *     point that matters.
+         * @enum {string}
+         */
+        Field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright" | "group" | "point";
         /**
          * FigureForm
          * @description How phrases of figures are made: before, lower end, between, upper end, after.
@@ -3335,21 +3383,55 @@ export interface components {
         };
         /**
          * Settings
-         * @description cache_bytes: what they take; None while that is being counted: ask again.
+         * @description See `SettingsWish`. cache_bytes: what derived pictures take; None while that is being counted: ask again.
          */
         Settings: {
             /** Cache Gb */
             cache_gb: number;
+            /** Takes In */
+            takes_in: boolean;
             /** Cache Bytes */
             cache_bytes: number | null;
         };
         /**
          * SettingsWish
-         * @description cache_gb: room for derived pictures; the ones looked at longest ago give way.
+         * @description What is not said stays. cache_gb: room for derived pictures; the ones looked at longest ago give way; takes_in:
+         *     marks that only other programs changed are taken over when a shoot is opened.
          */
         SettingsWish: {
             /** Cache Gb */
-            cache_gb: number;
+            cache_gb?: number | null;
+            /** Takes In */
+            takes_in?: boolean | null;
+        };
+        /**
+         * SettleWish
+         * @description takes: of properties that were changed on both sides; those not named wait. incoming, outgoing: all that comes
+         *     in, or goes out.
+         */
+        SettleWish: {
+            /** Frames */
+            frames?: number[];
+            /** Takes */
+            takes?: components["schemas"]["SyncTake"][];
+            /** Incoming */
+            incoming: boolean;
+            /** Outgoing */
+            outgoing: boolean;
+        };
+        /**
+         * SettledView
+         * @description taken: marks that came in; batch: the action that they are; plan: that writes what goes out, made and not
+         *     applied yet; changed: how many were left because they are not what was shown any more.
+         */
+        SettledView: {
+            /** Taken */
+            taken: number;
+            /** Batch */
+            batch: number | null;
+            plan: components["schemas"]["PlanView"] | null;
+            /** Changed */
+            changed: number;
         };
         /**
          * Shape
@@ -3408,6 +3490,12 @@ export interface components {
             cover: components["schemas"]["FrameAddress"] | null;
             progress: components["schemas"]["Progress"];
         };
+        /**
+         * Side
+         * @description What a difference asks for: to come in from disk, to go out, or, changed on both sides, to be settled.
+         * @enum {string}
+         */
+        Side: "in" | "out" | "both";
         /**
          * SizedWish
          * @description JPEGs of a size; see `formats.sized.Sized`.
@@ -3495,6 +3583,79 @@ export interface components {
             sigma_px: number | null;
             kind: components["schemas"]["SubjectKind"];
         };
+        /**
+         * SyncRow
+         * @description A property that differs. here, base, there: marks as they are kept; `*_said`: as a person says them; here_at,
+         *     here_by: when and by whom it was marked here, where a person did; file, there_at: where and since when the other
+         *     value stands.
+         */
+        SyncRow: {
+            /** Frame Id */
+            frame_id: number;
+            field: components["schemas"]["Field"];
+            side: components["schemas"]["Side"];
+            /** Here */
+            here: string | number | null;
+            /** There */
+            there: string | number | null;
+            /** Here Said */
+            here_said: string;
+            /** Base Said */
+            base_said: string;
+            /** There Said */
+            there_said: string;
+            /** Here At */
+            here_at: string | null;
+            /** Here By */
+            here_by: string | null;
+            /** File */
+            file: string | null;
+            /** There At */
+            there_at: string | null;
+        };
+        /**
+         * SyncTake
+         * @description How a property changed on both sides is settled; here, there: what was shown of it.
+         */
+        SyncTake: {
+            /** Frame Id */
+            frame_id: number;
+            field: components["schemas"]["Field"];
+            take: components["schemas"]["Take"];
+            /** Here */
+            here: string | number | null;
+            /** There */
+            there: string | number | null;
+        };
+        /**
+         * SyncView
+         * @description frames: how many were held against the disk; agree: of them, how many say the same; notes: what could not be
+         *     read.
+         */
+        SyncView: {
+            /** Rows */
+            rows: components["schemas"]["SyncRow"][];
+            /** Frames */
+            frames: number;
+            /** Agree */
+            agree: number;
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * SyncWish
+         * @description frames: only these; none: all of the shoot.
+         */
+        SyncWish: {
+            /** Frames */
+            frames?: number[];
+        };
+        /**
+         * Take
+         * @description How a difference is settled.
+         * @enum {string}
+         */
+        Take: "theirs" | "ours" | "later";
         /**
          * TakenBack
          * @description frames: how many are as they were before; later: how many were marked otherwise since, and stay so.
@@ -10883,6 +11044,206 @@ export interface operations {
             };
             /** @description failed */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SyncWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SyncView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settle_marks: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettledView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done, folder-refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed, failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from pydantic import Field, StrictBool
 
 from winnow.api.models.base import Model
 
 
 class SettingsWish(Model):
-    """cache_gb: room for derived pictures; the ones looked at longest ago give way."""
+    """What is not said stays. cache_gb: room for derived pictures; the ones looked at longest ago give way; takes_in:
+    marks that only other programs changed are taken over when a shoot is opened."""
 
-    cache_gb: int = Field(ge=1, le=100_000, strict=True)
+    cache_gb: int | None = Field(None, ge=1, le=100_000, strict=True)
+    takes_in: StrictBool | None = None
 
 
-class Settings(SettingsWish):
-    """cache_bytes: what they take; None while that is being counted: ask again."""
+class Settings(Model):
+    """See `SettingsWish`. cache_bytes: what derived pictures take; None while that is being counted: ask again."""
 
+    cache_gb: int
+    takes_in: bool
     cache_bytes: int | None
