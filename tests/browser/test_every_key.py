@@ -204,6 +204,7 @@ BENCH: dict[str, Told] = BOTH | {
     "Back: out of the pass, or to the wall": screen("wall", "B"),
     "Wall": screen("wall", "B"),
     "Handoff": screen("handoff", "B"),
+    "Sync": screen("sync", "B"),
 }
 
 WALL: dict[str, Told] = {

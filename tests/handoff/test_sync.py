@@ -143,6 +143,9 @@ def test_settled_by_the_person_and_taken_back_on_disk_too(synced: Synced) -> Non
     synced.run(settled["plan"]["id"], "reverse")
     assert {number: synced.sidecar(number).read_bytes() for number in range(4)} == before
     assert [synced.stars(n) for n in range(4)] == [5, 2, 1, 4]
+    assert {key: row["side"] for key, row in synced.look().items()} == {
+        k: row["side"] for k, row in rows.items()
+    }
 
 
 def test_later_means_that_both_stay(synced: Synced) -> None:

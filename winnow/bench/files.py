@@ -1,28 +1,36 @@
-"""What it costs to bring frames in and to name them anew. By hand: `python -m winnow.bench.files FOLDER`."""
+"""What it costs to bring frames in, to name them anew, and to keep their sidecars in step.
+
+By hand: `python -m winnow.bench.files FOLDER`."""
 
 from __future__ import annotations
 
 import shutil
 import subprocess
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future
 from pathlib import Path
+from typing import Any
 
 import typer
 
 from winnow.bench.stepping import Line
 from winnow.core.file_names import Naming
+from winnow.core.history import BatchKind
+from winnow.core.marks import Field, Value
 from winnow.handoff import apply as applying
 from winnow.handoff.draft import Wish
 from winnow.handoff.plan import make_plan
+from winnow.handoff.syncing import compared
 from winnow.pipeline.scan import list_folder
-from winnow.store import frames, listing, shoots
+from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import DATABASE, Database
 from winnow.store.plans import PlanKind
 
 FRAMES, BYTES = 300, 9_000_000
 """On the card: as large as JPEGs of 24 megapixels are."""
 RENAMED = 10_000
+SIDECARS = 3_000
 NOW = "2026-10-18T21:00:00.000+00:00"
 
 
@@ -50,6 +58,7 @@ def lines(folder: Path, count: int = FRAMES) -> Iterator[Line]:
         for made in ("first", "second"):
             shutil.rmtree(folder / made, ignore_errors=True)
     yield from _renaming(database, folder / "shoot")
+    yield from _syncing(database, folder / "synced")
 
 
 def _bring_in(database: Database, source: Path, target: Path, second: str | None) -> float:
@@ -64,17 +73,23 @@ def _bring_in(database: Database, source: Path, target: Path, second: str | None
     return took
 
 
-def _renaming(database: Database, folder: Path) -> Iterator[Line]:
+def _listed(database: Database, folder: Path, count: int) -> tuple[int, ...]:
+    """A shoot of frames that are only listed."""
     card = folder / "100BENCH"
     card.mkdir(parents=True)
-    for number in range(RENAMED):
+    for number in range(count):
         (card / f"BEN_{number:05d}.JPG").write_bytes(b"%d" % number)
     with database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, folder, NOW)
         folder_id = connection.execute("SELECT id FROM folder WHERE shoot_id = ?", (shoot_id,)).fetchone()[0]
         listed = [(folder_id, frame) for frame in list_folder(str(folder)).frames]
         listing.reconcile(connection, shoot_id, listed, {}, 1)
-    ids = tuple(i for i, _ in frames.placed(database.connection(), shoot_id))
+    return tuple(i for i, _ in frames.placed(database.connection(), shoot_id))
+
+
+def _renaming(database: Database, folder: Path) -> Iterator[Line]:
+    ids = _listed(database, folder, RENAMED)
+    shoot_id = frames.owners(database.connection(), ids[:1])[ids[0]]
     start = time.perf_counter()
     wish = Wish(PlanKind.RENAME, frames=ids, naming=Naming("kiln_{counter:5}"))
     plan_id = make_plan(database, shoot_id, wish, NOW)
@@ -84,6 +99,46 @@ def _renaming(database: Database, folder: Path) -> Iterator[Line]:
     asked = f"{RENAMED} frames, a sidecar for each"
     yield "other names: the plan made", made - start, "s", 3, asked
     yield "other names: the plan applied", ended - made, "s", 5, asked
+
+
+def _syncing(database: Database, folder: Path) -> Iterator[Line]:
+    """Sidecars written, and compared after another program has changed one in three."""
+    ids = _listed(database, folder, SIDECARS)
+    with database.transaction() as connection:
+        shoot_id = frames.owners(connection, ids[:1])[ids[0]]
+        wanted: dict[int, dict[Field, Value]] = {
+            i: {Field.RATING: 1 + i % 5, Field.LABEL: "Retouch"} for i in ids
+        }
+        marks.set_marks(
+            connection, shoot_id, wanted, kind=BatchKind.MARK, actor="person", title="all", now=NOW
+        )
+    start = time.perf_counter()
+    applying.apply(database, make_plan(database, shoot_id, Wish(PlanKind.WRITE_SIDECARS), NOW))
+    yield "sidecars written and verified", time.perf_counter() - start, "s", 20, f"{SIDECARS} sidecars"
+    sidecars = sorted(folder.rglob("*.xmp"))
+    for path in sidecars[::3]:
+        path.write_bytes(path.read_bytes().replace(b"Retouch", b"Album"))
+    start = time.perf_counter()
+    read = sum(len(path.read_bytes()) for path in sidecars)
+    plain_s = time.perf_counter() - start
+    start = time.perf_counter()
+    found = compared(database, _at_once, shoot_id)
+    took = time.perf_counter() - start
+    if len(found.rows) != len(sidecars[::3]):
+        raise RuntimeError(f"{len(found.rows)} differences instead of {len(sidecars[::3])}")
+    yield (
+        "marks held against the disk",
+        took,
+        "s",
+        5,
+        f"reading the {read / 1e6:.1f} MB alone: {plain_s:.2f} s",
+    )
+
+
+def _at_once(function: Callable[..., Any], argument: Any) -> Future[Any]:
+    done: Future[Any] = Future()
+    done.set_result(function(argument))
+    return done
 
 
 def main(folder: Path, count: int = FRAMES) -> None:

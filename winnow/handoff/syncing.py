@@ -140,7 +140,7 @@ def settle(
             fresh_bases = agreed(held.sources, known, values, left.get(frame_id, ()), held.orientation)
             for source in held.sources:
                 base = Base(source.path, source.digest, source.at, fresh_bases[source.path])
-                bases.keep(connection, frame_id, base)
+                bases.settle(connection, batch, frame_id, base)
         _note_rest(connection, shoot_id, ground, wanted, left)
     return Settled(sum(map(len, wanted.values())), batch, tuple(out), tuple(mine), changed)
 

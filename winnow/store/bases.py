@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import sqlite3
 from collections.abc import Iterable, Mapping
@@ -91,6 +92,37 @@ def follow(
         alike = same or [other for other in new if _ending(other) == ending]
         if alike:
             move(connection, frame_id, path, alike[0])
+
+
+def settle(connection: sqlite3.Connection, batch_id: int | None, frame_id: int, base: Base) -> None:
+    """Keeps what a file says as agreed on; taking the action back that settled it leads back to what was agreed
+    before."""
+    before = of_frame(connection, frame_id).get(base.path)
+    keep(connection, frame_id, base)
+    if batch_id is not None:
+        connection.execute(
+            "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)",
+            (batch_id, frame_id, to_blob(base.path), _packed(before), _packed(base)),
+        )
+
+
+def follow_action(connection: sqlite3.Connection, batch_id: int, *, back: bool) -> None:
+    """An action was taken back, or done again: so is what was agreed on by it, where nothing was agreed on since."""
+    rows = connection.execute("SELECT * FROM settled WHERE batch_id = ?", (batch_id,)).fetchall()
+    for row in rows:
+        path, frame_id = from_blob(row["path"]), row["frame_id"]
+        now, then = (row["after"], row["before"]) if back else (row["before"], row["after"])
+        if _packed(of_frame(connection, frame_id).get(path)) != now:
+            continue
+        if then is None:
+            forget(connection, frame_id, path)
+        else:
+            digest, at, held = json.loads(then)
+            keep(connection, frame_id, Base(path, digest, at, marks_of(held)))
+
+
+def _packed(base: Base | None) -> str | None:
+    return json.dumps([base.digest, base.at, values(base.marks)]) if base else None
 
 
 def _ending(path: str) -> str:

@@ -20,7 +20,7 @@ from winnow.core.marks import (
     with_value,
 )
 from winnow.core.points import Point
-from winnow.store import evidence, shoots
+from winnow.store import bases, evidence, shoots
 from winnow.store.database import in_chunks, places
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
@@ -130,6 +130,7 @@ def undo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
         return None
     changes = [change.reversed() for change in reversed(changes_of(connection, target))]
     title = title_of(connection, target)
+    bases.follow_action(connection, target, back=True)
     return _write(connection, shoot_id, changes, BatchKind.UNDO, target, actor, title, now)
 
 
@@ -140,6 +141,7 @@ def redo(connection: sqlite3.Connection, shoot_id: int, actor: str, now: str) ->
         return None
     title = title_of(connection, target)
     changes = changes_of(connection, target)
+    bases.follow_action(connection, target, back=False)
     return _write(connection, shoot_id, changes, BatchKind.REDO, target, actor, title, now)
 
 

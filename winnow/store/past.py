@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from winnow.core.history import BatchKind
 from winnow.core.marks import Field
-from winnow.store import marks
+from winnow.store import bases, marks
 from winnow.store.database import in_chunks, places
 from winnow.store.marks import Batch
 
@@ -129,6 +129,7 @@ def take_back(
             f"Later marks touch the same of {frames} of its frames, or it was taken back: go to before it instead."
         )
     title = f"taken back: {marks.title_of(connection, batch_id)}"
+    bases.follow_action(connection, batch_id, back=True)
     reversed_ = [change.reversed() for change in reversed(changes)]
     return marks.write(connection, shoot_id, reversed_, actor, title, now)
 

@@ -8,7 +8,7 @@ import { Home } from "../ui/Home";
 import { CopyUnderWay } from "./CopyUnderWay";
 import { MarkedElsewhere } from "./MarkedElsewhere";
 import { Preparing } from "./Preparing";
-import { SCREENS, type Screen } from "./screens";
+import { hasFrames, SCREENS, type Screen } from "./screens";
 
 export function Header({ screen }: { screen: Screen }) {
   const shootId = useShoot((s) => s.shootId);
@@ -31,7 +31,7 @@ export function Header({ screen }: { screen: Screen }) {
           />
         ))}
       </nav>
-      {screen !== "handoff" && !inPass && <FilterLine />}
+      {hasFrames(screen) && !inPass && <FilterLine />}
       <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
       <MarkedElsewhere />
       <CopyUnderWay shootId={shootId} />

@@ -16,7 +16,7 @@ import { count, shortName } from "../ui/format";
 import { GoOn } from "./GoOn";
 import { showKeys } from "./overlay";
 import { Painting } from "./Painting";
-import type { Screen } from "./screens";
+import { hasFrames, type Screen } from "./screens";
 import { WaitingMarks } from "./WaitingMarks";
 
 /** What the next key acts on, the keys for it, the last action with its undo, and what waits for the server. */
@@ -25,7 +25,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
   const ended = useWalk((s) => s.ended);
   return (
     <footer className="flex h-9 shrink-0 items-center gap-4 overflow-hidden border-t border-edge bg-wall px-3.5 whitespace-nowrap text-ink2">
-      {screen === "handoff" ? (
+      {!hasFrames(screen) ? (
         <span>Marks are made and taken back on the wall and the bench</span>
       ) : (
         <>
@@ -34,7 +34,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
         </>
       )}
       {!inPass && <span className="flex-1" />}
-      {screen !== "handoff" && <LastAction />}
+      {hasFrames(screen) && <LastAction />}
       <WaitingMarks />
       <Hint text="The keys in force" command="keys">
         <button
@@ -46,7 +46,7 @@ export function ScopeLine({ screen }: { screen: Screen }) {
           <Kbd>{keyOf("keys")}</Kbd>
         </button>
       </Hint>
-      {screen !== "handoff" && !inPass && (
+      {hasFrames(screen) && !inPass && (
         <span className="flex items-center gap-1.5 max-[1180px]:hidden">
           <Kbd>Enter</Kbd> {screen === "wall" ? "bench" : "wall"}
         </span>

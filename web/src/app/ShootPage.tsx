@@ -13,6 +13,7 @@ import { Spine } from "../panels/spine/Spine";
 import { Words } from "../panels/words/Words";
 import { Bench } from "../screens/bench/Bench";
 import { Handoff } from "../screens/handoff/Handoff";
+import { Sync } from "../screens/sync/Sync";
 import { Wall } from "../screens/wall/Wall";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
@@ -24,14 +25,14 @@ import { useHere } from "./here";
 import { KeysDialog } from "./KeysDialog";
 import { NotOpened, Opening } from "./Opening";
 import { ScopeLine } from "./ScopeLine";
-import { SCREENS, type Screen } from "./screens";
+import { hasFrames, SCREENS, type Screen } from "./screens";
 
-const SHOWN: Record<Screen, ComponentType> = { wall: Wall, bench: Bench, handoff: Handoff };
+const SHOWN: Record<Screen, ComponentType> = { wall: Wall, bench: Bench, handoff: Handoff, sync: Sync };
 
 /** One shoot: what all of its screens share, and the screen that is asked for. */
 export function ShootPage({ shootId, asked }: { shootId: number; asked: string | undefined }) {
   const screen = SCREENS.find((one) => one.screen === asked)?.screen ?? "wall";
-  const hasPictures = screen !== "handoff";
+  const hasPictures = hasFrames(screen);
   const { spine, bare } = usePanels();
   const isBare = bare && hasPictures;
   const loaded = useShoot((s) => s.loaded && s.shootId === shootId);

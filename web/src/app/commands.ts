@@ -5,6 +5,7 @@ import { beginGuide } from "../panels/guide/guide";
 import { openPalette } from "../panels/palette/open";
 import { BENCH } from "../screens/bench/commands";
 import { HANDOFF } from "../screens/handoff/commands";
+import { SYNC } from "../screens/sync/commands";
 import { WALL } from "../screens/wall/commands";
 import { useShoot } from "../shoot/store";
 import { tryAgain } from "../shoot/tryAgain";
@@ -66,4 +67,5 @@ export const COMMANDS: Record<Screen, Commands> = {
   bench: [...BENCH, ...EVERYWHERE],
   wall: [...WALL, ...EVERYWHERE],
   handoff: [...HANDOFF, ...EVERYWHERE],
+  sync: [...SYNC, ...EVERYWHERE],
 };

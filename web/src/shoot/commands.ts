@@ -292,6 +292,7 @@ function going(screen: string, title: string, key: string): Command {
 export const TO_WALL = going("wall", "Wall", "v");
 export const TO_BENCH = going("bench", "Bench", "b");
 export const TO_HANDOFF = going("handoff", "Handoff", "m");
+export const TO_SYNC = going("sync", "Sync", "ctrl+s");
 
 export const RUN_THROUGH: Command = {
   id: "run-through",

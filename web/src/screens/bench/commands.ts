@@ -15,6 +15,7 @@ import {
   RUN_THROUGH,
   SECOND_WINDOW,
   TO_HANDOFF,
+  TO_SYNC,
   TO_WALL,
 } from "../../shoot/commands";
 import { labelCoverSet } from "../../shoot/coverSet";
@@ -306,6 +307,7 @@ const GOING: Command[] = [
   },
   TO_WALL,
   TO_HANDOFF,
+  TO_SYNC,
   PASSES,
 ];
 

@@ -15,6 +15,7 @@ import {
   SECOND_WINDOW,
   TO_BENCH,
   TO_HANDOFF,
+  TO_SYNC,
 } from "../../shoot/commands";
 import { activate, neighbour } from "../../shoot/moving";
 import { stopPainting, togglePainting, usePaint } from "../../shoot/painting";
@@ -206,6 +207,7 @@ const GOING: Command[] = [
   },
   TO_BENCH,
   TO_HANDOFF,
+  TO_SYNC,
   PASSES,
 ];
 
