@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -129,6 +130,10 @@ def test_all_files_of_a_frame_get_the_same_new_name(shoot: Shoot, tmp_path: Path
         shoot.plan(PlanKind.COPY_KEEPERS, target, naming=Naming("{subject}"))
 
 
+def exif_of(path: Path) -> str:
+    return subprocess.run(["exiftool", "-s", "-EXIF:all", path], capture_output=True, text=True).stdout
+
+
 def test_jpegs_of_a_size_are_made_and_taken_back(shoot: Shoot, tmp_path: Path) -> None:
     target = tmp_path / "web"
     sized = Sized(300, metadata=Metadata.CONTACT)
@@ -144,6 +149,9 @@ def test_jpegs_of_a_size_are_made_and_taken_back(shoot: Shoot, tmp_path: Path) -
     made = sorted(path.name for path in target.iterdir())
     assert made == ["kiln_01.jpg", "kiln_02.jpg"]
     assert max(Image.open(target / made[0]).size) == 300
+    # Who wanted no more said than whose it is must not tell the rest: as exiftool (Debian) reads it.
+    assert "DateTimeOriginal" in exif_of(shoot.folder / "100WINNO" / "WIN_0001.JPG")
+    assert "DateTime" not in exif_of(target / made[0])
     left = plans.left_behind(shoot.desk.database.connection(), plan_id)
     assert len(left) == 1 and "WIN_0007" in left[0][1]
     (target / "kiln_02.jpg").write_bytes(b"retouched")

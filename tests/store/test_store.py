@@ -222,7 +222,7 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         for table in ("walk_frame", "walk", "pass"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("DROP TABLE template")
-        for table in ("name_pattern", "editor", "settled"):
+        for table in ("name_pattern", "editor", "settled", "answer", "proof_frame", "proof"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("DROP TABLE label_set")
         connection.execute("DROP TABLE named_filter")

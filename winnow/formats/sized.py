@@ -14,7 +14,7 @@ from pathlib import Path
 
 import exifread.utils
 import numpy as np
-from PIL import ExifTags, Image, ImageCms, ImageFilter, TiffImagePlugin
+from PIL import ExifTags, Image, ImageCms, ImageDraw, ImageFilter, ImageFont, TiffImagePlugin
 
 from winnow.core.marks import Marks
 from winnow.core.words import list_of
@@ -23,6 +23,8 @@ from winnow.formats import exif, images, xmp
 from winnow.formats.images import UnreadableError
 
 MOST_EDGE = 20_000
+WATERMARK_SHARE = 40
+"""A line of a watermark is this part of the long edge high."""
 RADIUS_PX, AMOUNT_PERCENT = 0.6, 70
 """Of the unsharp mask: common practice for pictures that were reduced for a screen, no source."""
 
@@ -42,15 +44,18 @@ class Metadata(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Sized:
-    """long_edge: px, of pictures that are not smaller; quality: of JPEG, as libjpeg counts; sharpen: for screens.
-    Raises ValueError."""
+    """long_edge: px, of pictures that are not smaller; quality: of JPEG, as libjpeg counts; sharpen: for screens;
+    watermark: text in the lower right corner. Raises ValueError."""
 
     long_edge: int
     quality: int = 88
     sharpen: bool = True
     metadata: Metadata = Metadata.ALL
+    watermark: str = ""
 
     def __post_init__(self) -> None:
+        # As a plan keeps it, it is a word: only the thing itself is told apart below.
+        object.__setattr__(self, "metadata", Metadata(self.metadata))
         if not 64 <= self.long_edge <= MOST_EDGE:
             raise ValueError(f"The long edge is from 64 to {MOST_EDGE} px.")
         if not 30 <= self.quality <= 100:
@@ -64,6 +69,8 @@ def render(path: Path, wanted: Sized, marks: Marks, below: str | None = None) ->
     picture = Image.fromarray(np.ascontiguousarray(pixels))
     if wanted.sharpen:
         picture = picture.filter(ImageFilter.UnsharpMask(RADIUS_PX, AMOUNT_PERCENT, threshold=0))
+    if wanted.watermark:
+        picture = _marked(picture, wanted.watermark)
     out = io.BytesIO()
     said: dict[str, object] = {}
     if wanted.metadata is not Metadata.NONE:
@@ -71,6 +78,19 @@ def render(path: Path, wanted: Sized, marks: Marks, below: str | None = None) ->
         said["xmp"] = _xmp(wanted.metadata, marks)
     picture.save(out, "JPEG", quality=wanted.quality, icc_profile=srgb_profile(), optimize=True, **said)
     return out.getvalue()
+
+
+def _marked(picture: Image.Image, text: str) -> Image.Image:
+    """A text over the lower right corner, light with a dark rim, so that it stands out on anything."""
+    edge = max(picture.size)
+    font = ImageFont.load_default(max(12, edge // WATERMARK_SHARE))
+    over = Image.new("RGBA", picture.size)
+    pen = ImageDraw.Draw(over)
+    left, top, right, bottom = pen.textbbox((0, 0), text, font=font, stroke_width=1)
+    margin = edge // 60
+    place = (picture.width - (right - left) - margin - left, picture.height - (bottom - top) - margin - top)
+    pen.text(place, text, (255, 255, 255, 170), font, stroke_width=1, stroke_fill=(0, 0, 0, 110))
+    return Image.alpha_composite(picture.convert("RGBA"), over).convert("RGB")
 
 
 @cache

@@ -12,6 +12,7 @@ from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, WORD_FIELDS, Field, Marks, Value, in_words
 from winnow.core.naming import common_base
 from winnow.core.pairing import Role, split_name
+from winnow.core.proof import Proof
 from winnow.core.sorting import Into
 from winnow.core.words import spoken
 from winnow.formats.sized import Sized
@@ -41,7 +42,8 @@ class Wish:
     sub-folders are made again in the target. `mine`: (frame, field) where another program changed a sidecar and the
     person wants their own mark written; `all_mine`: wherever it did. Of copies, moves and new names: `frames`, which,
     in their order; else `show`, a sentence (empty: the keepers); `into`, a folder for each of what; `only`, files of
-    one kind; `naming`, other names; `sized`, copies made as JPEGs of a size."""
+    one kind; `naming`, other names; `sized`, copies made as JPEGs of a size. `proof`: what a
+    proof set is to be."""
 
     kind: PlanKind
     target: str | None = None
@@ -57,6 +59,7 @@ class Wish:
     source: str | None = None
     frames: tuple[int, ...] = ()
     sized: Sized | None = None
+    proof: Proof | None = None
 
     def fields_of(self, frame_id: int) -> frozenset[Field]:
         if self.all_mine:

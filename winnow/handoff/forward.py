@@ -98,14 +98,15 @@ class Forward:
         """The steps in portions that are recorded at once: new names are quickly given, and there are many."""
         if plan.kind is PlanKind.RENAME:
             return independent(steps)
-        if plan.wish.get("sized"):
-            count = self.render.at_once
-            return [steps[at : at + count] for at in range(0, len(steps), count)]
-        return [[step] for step in steps]
+        rendered = [step for step in steps if step.action is Action.RENDER]
+        others = [step for step in steps if step.action is not Action.RENDER]
+        count = self.render.at_once
+        together = [rendered[at : at + count] for at in range(0, len(rendered), count)]
+        return [*together, *([step] for step in others)]
 
     def take(self, plan: Plan, portion: list[Step]) -> None:
         """Does a portion of steps, or leaves some for a reason."""
-        if plan.wish.get("sized"):
+        if portion[0].action is Action.RENDER:
             self._render(plan, portion)
             return
         together = [step for step in portion if step.state is StepState.WAITING] if len(portion) > 1 else []
@@ -156,7 +157,6 @@ class Forward:
 
     def _render(self, plan: Plan, portion: Sequence[Step]) -> None:
         """JPEGs made of pictures, as many at once as there are workers."""
-        wanted = Sized(**plan.wish["sized"])
         current = marks.current(self.database.connection(), [step.frame for step in portion])
         made = []
         for step in portion:
@@ -168,6 +168,8 @@ class Forward:
             if reason:
                 self._set([step], StepState.LEFT, reason=reason)
                 continue
+            # Where one plan makes several sizes, each step has its own.
+            wanted = Sized(**(json.loads(step.content) if step.content else plan.wish["sized"]))
             task = RenderTask(step.source, self._root_of(step.source), wanted, current[step.frame])
             made.append((step, self.render(task)))
         for step, waiting in made:

@@ -16,6 +16,7 @@ from sqlite3 import Connection
 from winnow.handoff import kinds
 from winnow.handoff.draft import Draft, PlanError, Wish, fit_links
 from winnow.handoff.from_card import take_in
+from winnow.handoff.proofs import lay_out
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.renaming import rename_in_place
 from winnow.handoff.standing import UnreachableError
@@ -34,6 +35,7 @@ MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
     PlanKind.BIN: kinds.throw_away,
     PlanKind.RENAME: rename_in_place,
     PlanKind.IMPORT: take_in,
+    PlanKind.PROOF: lay_out,
 }
 
 SPACE_MARGIN = 64 * 1024 * 1024
@@ -41,7 +43,7 @@ EXAMPLES = 200
 """As many renamed files and conflicts are listed in a plan; the rest is counted."""
 
 
-WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT}
+WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT, PlanKind.PROOF}
 """Plans that change the folder of the shoot itself."""
 
 

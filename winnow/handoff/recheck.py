@@ -41,7 +41,7 @@ def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> li
         changed = source_changed(step)
         if changed:
             found.append(changed)
-    takes_sidecars = plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT)
+    takes_sidecars = plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT, PlanKind.PROOF)
     if takes_sidecars and not plan.wish.get("sized"):
         found += _sidecars_appeared(connection, by_frame)
     if len(found) > SHOWN:

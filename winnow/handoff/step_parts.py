@@ -28,8 +28,8 @@ PLACES = {
 """Where a plan that moves files takes their frames."""
 
 
-ELSEWHERE = (PlanKind.COPY_KEEPERS, PlanKind.IMPORT)
-"""Plans that write sidecars beside copies, which are no files of the frame that is known."""
+ELSEWHERE = (PlanKind.COPY_KEEPERS, PlanKind.IMPORT, PlanKind.PROOF)
+"""Plans that write beside copies, which are no files of the frame that is known."""
 
 
 class LeftError(Exception):

@@ -76,6 +76,15 @@ def summaries(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.Row
     ).fetchall()
 
 
+def summaries_of(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> list[sqlite3.Row]:
+    """Frames, in the order given."""
+    found: dict[int, sqlite3.Row] = {}
+    for some in in_chunks(list(dict.fromkeys(frame_ids))):
+        rows = connection.execute(SUMMARY + f"WHERE frame.id IN ({places(some)})", some)
+        found |= {row["id"]: row for row in rows}
+    return [found[i] for i in frame_ids if i in found]
+
+
 def changed(
     connection: sqlite3.Connection, shoot_id: int, since: int, after: int, limit: int
 ) -> list[sqlite3.Row]:

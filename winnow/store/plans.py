@@ -26,6 +26,7 @@ class PlanKind(StrEnum):
     IMPORT = "import"
     RENAME = "rename"
     BIN = "bin"
+    PROOF = "proof"
 
 
 class PlanState(StrEnum):
