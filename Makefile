@@ -46,15 +46,16 @@ check: .stamps/typegen
 	$(NPM) run build
 	mkdir -p .stamps && touch $@
 
-# What the tests need from Debian: a browser to drive, two independent readers of metadata, and the library that decodes
+# What the tests need from Debian: a browser to drive, two independent readers of metadata, one of PDF, and the library that decodes
 # JPEGs to planes.
 debian:
 	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null || \
-	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || \
+	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || ! command -v pdftotext >/dev/null || \
 	    ! dpkg -s libturbojpeg0 >/dev/null 2>&1; then \
 	  root=$$(test "$$(id -u)" = 0 || echo sudo); \
 	  $$root apt-get update -q && $$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q \
-	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2 libturbojpeg0; \
+	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2 poppler-utils \
+	    libturbojpeg0; \
 	fi
 
 # After a change of pyproject.toml's dependencies.

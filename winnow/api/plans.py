@@ -28,6 +28,7 @@ from winnow.api.models.plans import (
     NewName,
     PlanView,
     PlanWish,
+    SizedWish,
     StepLine,
 )
 from winnow.api.once import DoneOnce, Once
@@ -307,4 +308,7 @@ def _wish(plan: Plan) -> PlanWish | None:
     # Which frames were named matters as long as the plan may be made anew: there may be thousands.
     anew = plan.state in (PlanState.MADE, PlanState.OUTDATED)
     named = plan.wish.get("frames", []) if anew else []
-    return PlanWish.model_validate(plan.wish | {"mine": mine, "frames": named})
+    held = {name: value for name, value in plan.wish.items() if name in PlanWish.model_fields}
+    if held.get("sized"):
+        held["sized"] = {name: v for name, v in held["sized"].items() if name in SizedWish.model_fields}
+    return PlanWish.model_validate(held | {"mine": mine, "frames": named})

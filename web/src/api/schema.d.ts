@@ -1524,6 +1524,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Answers
+         * @description The proof sets of a shoot, and what clients answered.
+         */
+        get: operations["list_answers"];
+        put?: never;
+        /**
+         * Take Answer
+         * @description Keeps an answer, and makes marks of it as one action of the client.
+         */
+        post: operations["take_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Proof
+         * @description Plans a proof set: nothing is made until the plan is applied.
+         */
+        post: operations["make_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/answers/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Answer
+         * @description Says which frames an answer names, and what could not be told. Nothing is marked.
+         */
+        post: operations["read_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/answers/{answer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Answer
+         * @description Forgets an answer. Marks that were made of it stay; the history takes them back.
+         */
+        delete: operations["forget_answer"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/contact-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Contact Sheet
+         * @description Pages of pictures with numbers, names and marks, made of the previews that are there.
+         */
+        post: operations["make_contact_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/name-patterns": {
         parameters: {
             query?: never;
@@ -1682,6 +1786,65 @@ export interface components {
             walk: number | null;
         };
         /**
+         * AnswerRead
+         * @description What an answer says. client: as its file says; proof: the set that it speaks of; numbers: the number of each
+         *     frame in it.
+         */
+        AnswerRead: {
+            /** Client */
+            client: string;
+            /** Proof */
+            proof: string | null;
+            /** Named */
+            named: components["schemas"]["NamedFrame"][];
+            /** Doubts */
+            doubts: components["schemas"]["DoubtView"][];
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * AnswerTaken
+         * @description An answer to be taken over. liked, refused: which mark it becomes; none: none.
+         */
+        AnswerTaken: {
+            /** Client */
+            client: string;
+            /** Said */
+            said: components["schemas"]["Said"][];
+            /** Liked */
+            liked?: components["schemas"]["AsDecision"] | components["schemas"]["AsRating"] | components["schemas"]["AsLabel"] | null;
+            /** Refused */
+            refused?: components["schemas"]["AsDecision"] | components["schemas"]["AsRating"] | components["schemas"]["AsLabel"] | null;
+        };
+        /**
+         * AnswerText
+         * @description What a client gave back: text, the file of a set's page, or a table. proof: the set that it speaks of; none:
+         *     what the file says, or the frames named here, numbered in their order.
+         */
+        AnswerText: {
+            /** Text */
+            text: string;
+            /** Proof */
+            proof?: string | null;
+            /** Frames */
+            frames?: number[];
+        };
+        /**
+         * AnswersView
+         * @description The sets and answers of a shoot, the newest first. agreed: frames that every client likes who said anything, if
+         *     there are several.
+         */
+        AnswersView: {
+            /** Proofs */
+            proofs: components["schemas"]["ProofView"][];
+            /** Answers */
+            answers: components["schemas"]["KeptAnswerView"][];
+            /** Agreed */
+            agreed: number[];
+        };
+        /**
          * ArrivingNames
          * @description source: folder on the card; target: where they go.
          */
@@ -1693,6 +1856,38 @@ export interface components {
             /** @default nothing */
             into: components["schemas"]["Into"];
             naming: components["schemas"]["NamingWish"];
+        };
+        /** AsDecision */
+        AsDecision: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "decision";
+            value: components["schemas"]["Decision"];
+        };
+        /**
+         * AsLabel
+         * @description value: id of a label.
+         */
+        AsLabel: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "label";
+            /** Value */
+            value: string;
+        };
+        /** AsRating */
+        AsRating: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "rating";
+            /** Value */
+            value: number;
         };
         /**
          * BatchKind
@@ -1865,6 +2060,18 @@ export interface components {
          * @enum {string}
          */
         Done: "seen" | "decided" | "rated" | "labelled";
+        /**
+         * DoubtView
+         * @description Something that may name a picture, why it was not taken, and which it may mean.
+         */
+        DoubtView: {
+            /** Quote */
+            quote: string;
+            /** Why */
+            why: string;
+            /** Suggested */
+            suggested: number[];
+        };
         /**
          * Editor
          * @description command: words as a shell splits them; `{files}` stands for the paths. problem: why it cannot be started, in an
@@ -2462,6 +2669,12 @@ export interface components {
             since: string | null;
         };
         /**
+         * How
+         * @description How a picture was named.
+         * @enum {string}
+         */
+        How: "number" | "name" | "typo";
+        /**
          * ImportReport
          * @description What became of the files of an import, the first of each kind; `*_count`: how many there are.
          */
@@ -2517,6 +2730,26 @@ export interface components {
             actions: number;
             /** Walks */
             walks: number;
+        };
+        /** KeptAnswerView */
+        KeptAnswerView: {
+            /** Id */
+            id: number;
+            /** Client */
+            client: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Liked */
+            liked: number[];
+            /** Refused */
+            refused: number[];
+            /** Comments */
+            comments: {
+                [key: string]: string;
+            };
         };
         /**
          * KeywordOffer
@@ -2774,6 +3007,20 @@ export interface components {
              * @default false
              */
             everywhere: boolean;
+        };
+        /**
+         * NamedFrame
+         * @description A frame that an answer names: quote is where.
+         */
+        NamedFrame: {
+            /** Frame Id */
+            frame_id: number;
+            verdict: components["schemas"]["Verdict"];
+            how: components["schemas"]["How"];
+            /** Quote */
+            quote: string;
+            /** Comment */
+            comment: string;
         };
         /**
          * NamedPattern
@@ -3119,7 +3366,7 @@ export interface components {
          * PlanKind
          * @enum {string}
          */
-        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import" | "rename" | "bin";
+        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import" | "rename" | "bin" | "proof";
         /**
          * PlanState
          * @enum {string}
@@ -3322,6 +3569,80 @@ export interface components {
          */
         ProgressState: "waiting" | "listing" | "reading" | "deriving" | "measuring" | "done" | "unreadable" | "paused";
         /**
+         * ProofMade
+         * @description The set, and the plan that lays it out.
+         */
+        ProofMade: {
+            /** Proof */
+            proof: string;
+            plan: components["schemas"]["PlanView"];
+        };
+        /**
+         * ProofView
+         * @description A set that was laid out, or is planned.
+         */
+        ProofView: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * ProofWish
+         * @description A set to be laid out in a folder of its own. show, frames: which, see `PlanWish`; the rest: see
+         *     `core.proof.Proof`.
+         */
+        ProofWish: {
+            /** Target */
+            target: string;
+            /**
+             * Show
+             * @default
+             */
+            show: string;
+            /** Frames */
+            frames?: number[];
+            /** Title */
+            title: string;
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Expires
+             * @default
+             */
+            expires: string;
+            /**
+             * Names
+             * @default true
+             */
+            names: boolean;
+            /**
+             * Watermark
+             * @default
+             */
+            watermark: string;
+            /**
+             * Long Edge
+             * @default 1600
+             */
+            long_edge: number;
+        };
+        /**
          * ReasonView
          * @description A reason for the place of a frame in its group, with the point of the picture it was read from.
          */
@@ -3359,6 +3680,17 @@ export interface components {
          * @enum {string}
          */
         Role: "picture" | "raw" | "sidecar";
+        /** Said */
+        Said: {
+            /** Frame Id */
+            frame_id: number;
+            verdict: components["schemas"]["Verdict"];
+            /**
+             * Comment
+             * @default
+             */
+            comment: string;
+        };
         /**
          * SameMoment
          * @description Two frames of two cameras that show the same moment; the clock of the second's camera is set by it.
@@ -3438,6 +3770,50 @@ export interface components {
          * @enum {string}
          */
         Shape: "triangle" | "diamond" | "hexagon" | "disc" | "square" | "cross" | "ring" | "chevron";
+        /**
+         * SheetWish
+         * @description A contact sheet. show, frames: which, see `PlanWish`; columns, rows: of a page.
+         */
+        SheetWish: {
+            /**
+             * Show
+             * @default
+             */
+            show: string;
+            /** Frames */
+            frames?: number[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Columns
+             * @default 4
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 5
+             */
+            rows: number;
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+            /**
+             * Names
+             * @default true
+             */
+            names: boolean;
+            /**
+             * Marks
+             * @default true
+             */
+            marks: boolean;
+        };
         /**
          * ShootCard
          * @description A shoot as the list of shoots shows it. gone: its folder cannot be reached; half_done: a plan of it waits for a
@@ -3728,6 +4104,11 @@ export interface components {
              */
             copyright: string;
         };
+        /**
+         * Verdict
+         * @enum {string}
+         */
+        Verdict: "like" | "no" | "none";
         /**
          * View
          * @description The frames that pass a filter, in capture order, and what it hides. revision: of the shoot, when they were
@@ -11235,6 +11616,560 @@ export interface operations {
             };
             /** @description ending */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_answer: {
+        parameters: {
+            query?: {
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
+            };
+            header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: string | null;
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerTaken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_proof: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofMade"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown, plan-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description busy */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done, folder-refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed, failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerRead"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_contact_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,5 @@
-/** Offers a text to be saved as a file. */
-export function saveFile(name: string, text: string, type: string) {
+/** Offers a text, or what a request brought, to be saved as a file. */
+export function saveFile(name: string, text: string | Blob, type: string) {
   save(name, new Blob([text], { type }));
 }
 

@@ -15,6 +15,7 @@ const TITLES: Record<Kind, string> = {
   import: "Copy from a card",
   rename: "Other names",
   bin: "Off the disk, to the system's bin",
+  proof: "Lay out a proof set",
 };
 
 /** What a plan does, with the filter where it is not about the keepers. */
@@ -33,6 +34,7 @@ export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string 
   import: { act: "Copy", done: "copied", back: "Remove the copies" },
   rename: { act: "Rename", done: "renamed", back: "Give the old names back" },
   bin: { act: "Put in the bin:", done: "in the bin", back: "" },
+  proof: { act: "Make", done: "made", back: "Remove the proof set" },
 };
 
 const STATES: Record<string, string> = {

@@ -56,7 +56,16 @@ export function usePlans(shootId: number) {
     if (done && what === "apply") setProposed(null);
     await client.invalidateQueries({ queryKey: ["plans", shootId] });
   };
-  return { proposed, past: past.data, running, error, make, act, drop: () => setProposed(null) };
+  return {
+    proposed,
+    past: past.data,
+    running,
+    error,
+    make,
+    act,
+    propose: setProposed,
+    drop: () => setProposed(null),
+  };
 }
 
 function useRunning(shootId: number): Running {

@@ -5,6 +5,7 @@ import { usePlans } from "../../panels/plans/usePlans";
 import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
 import { count } from "../../ui/format";
+import { ClientAnswer } from "./ClientAnswer";
 import { HoldingFolder } from "./HoldingFolder";
 import { OtherNames } from "./OtherNames";
 import { Rejects } from "./Rejects";
@@ -13,6 +14,7 @@ import { useScope } from "./scope";
 import { ToEditor } from "./ToEditor";
 import { ToFolder } from "./ToFolder";
 import { ToList } from "./ToList";
+import { ToProof } from "./ToProof";
 import { type Way, Ways } from "./Ways";
 import { WholeShoot } from "./WholeShoot";
 
@@ -20,7 +22,7 @@ import { WholeShoot } from "./WholeShoot";
 export function Handoff() {
   const shootId = useShoot((s) => s.shootId);
   const waiting = useOutbox((s) => s.entries.filter(waits).length);
-  const { proposed, past, running, error, make, act, drop } = usePlans(shootId);
+  const { proposed, past, running, error, make, propose, act, drop } = usePlans(shootId);
   const scope = useScope();
   const [way, setWay] = useState<Way>("folder");
   const choose = (next: Way) => {
@@ -50,6 +52,8 @@ export function Handoff() {
           {way === "editor" && <ToEditor scope={scope} />}
           {way === "sidecars" && <Sidecars onMake={make} />}
           {way === "list" && <ToList />}
+          {way === "proof" && <ToProof scope={scope} onPlanned={propose} onChange={drop} />}
+          {way === "answer" && <ClientAnswer scope={scope} />}
           {way === "whole" && <WholeShoot />}
           {way === "rejects" && <Rejects onMake={make} onChange={drop} />}
           {way === "holding" && <HoldingFolder onMake={make} onChange={drop} />}

@@ -5,7 +5,17 @@ import type { Scope } from "./scope";
 import { useHeld } from "./useHeld";
 import { WhatLeaves } from "./WhatLeaves";
 
-export type Way = "folder" | "names" | "editor" | "sidecars" | "list" | "whole" | "rejects" | "holding";
+export type Way =
+  | "folder"
+  | "names"
+  | "editor"
+  | "sidecars"
+  | "list"
+  | "proof"
+  | "answer"
+  | "whole"
+  | "rejects"
+  | "holding";
 
 interface Props {
   way: Way;
@@ -46,6 +56,8 @@ export function Ways({ way, onChoose, scope }: Props) {
       {one("editor", "An editing program", "RAW or JPEG, and what comes back", scope.frames)}
       {one("sidecars", "Sidecars", "marks for the editing program", "")}
       {one("list", "A list", "CSV, JSON, names", scope.counts.filter)}
+      {one("proof", "A proof set", "pages for a client, or on paper", scope.frames)}
+      {one("answer", "A client's answer", "comes back as marks", "")}
       {one("whole", "The whole shoot", "an archive for another machine, and back", "")}
       <h2 className="pt-2 text-xs font-semibold text-ink2">What goes away</h2>
       {one("rejects", "Rejects", "to the holding folder, and back", rejects)}
