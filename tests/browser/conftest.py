@@ -74,7 +74,7 @@ class Page:
 
     def way(self, title: str) -> None:
         """Chooses what is to be done with files, in the handoff."""
-        xpath = f"//nav[@aria-label='What to do with files']//button[.//b[normalize-space()='{title}']]"
+        xpath = f"//nav[@aria-label='What to do with files']//button[.//b[normalize-space()=\"{title}\"]]"
         until(lambda: self.driver.find_elements(By.XPATH, xpath))
         self.driver.find_element(By.XPATH, xpath).click()
 

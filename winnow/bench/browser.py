@@ -27,14 +27,15 @@ FLAGS = (
 
 
 @contextmanager
-def chromium(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
-    """A fresh browser whose page has the given size in CSS pixels."""
+def chromium(width: int = 1280, height: int = 800, *, network: bool = False) -> Iterator[webdriver.Chrome]:
+    """A fresh browser whose page has the given size in CSS pixels. network: it logs what it asks for."""
     with TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         options = webdriver.ChromeOptions()
         options.binary_location = os.environ.get("WINNOW_CHROMIUM", CHROMIUM)
         for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
             options.add_argument(flag)
-        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        logged = {"browser": "ALL", **({"performance": "ALL"} if network else {})}
+        options.set_capability("goog:loggingPrefs", logged)
         driver = webdriver.Chrome(options=options, service=Service(CHROMEDRIVER))
         set_size(driver, width, height)
         try:

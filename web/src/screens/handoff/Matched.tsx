@@ -187,7 +187,6 @@ function Picture({ id, number, verdict, under, title = "", small = false, onClic
     <button
       type="button"
       title={title || undefined}
-      aria-label={`${number ?? ""} ${shortName(frame.name)}: ${SIGNS[verdict]}`}
       onClick={onClick}
       className={`block rounded border-2 p-0.5 text-left text-xs ${
         verdict === "like" ? "border-straw" : "border-transparent"
@@ -195,7 +194,7 @@ function Picture({ id, number, verdict, under, title = "", small = false, onClic
     >
       <img
         src={pictureUrl(frame, "thumb")}
-        alt=""
+        alt={shortName(frame.name)}
         loading="lazy"
         className={`${small ? "h-10" : "h-20"} w-auto min-w-9 ${verdict === "no" ? "opacity-40 grayscale" : ""}`}
       />
