@@ -32,6 +32,8 @@ def test_a_frame_goes_to_a_program_and_comes_back_edited(lone_page: Page, shoot_
     page.until_text("header", "1 marked elsewhere")
     assert page.server.frames(page.shoot)[0]["rating"] == 0
     page.click("1 marked elsewhere")
+    page.until_text("[data-testid=sync-in]", "stars 1")
+    page.driver.find_element("xpath", "//button[starts-with(normalize-space(), 'Settle ')]").click()
     until(lambda: page.server.frames(page.shoot)[0]["rating"] == 5)
     until(lambda: "marked elsewhere" not in page.text("header"))
     page.go(f"/shoots/{page.shoot}/handoff")

@@ -84,7 +84,8 @@ def test_a_slow_card_takes_its_time(tmp_path: Path, few: Path) -> None:
 def test_what_the_editor_wrote_is_noticed_and_ours_is_kept(desk: Desk, shoot_folder: Path) -> None:
     shoot = Shoot(desk, shoot_folder)
     assert shoot.apply(shoot.plan(PlanKind.WRITE_SIDECARS)) is PlanState.APPLIED
-    marked = [(row["decision"], row["rating"]) for row in shoot.rows()]
+    shoot.mark(Field.RATING, 1, 0)
+    shoot.mark(Field.DECISION, "keep", 3)
     files = sorted((shoot_folder / "100WINNO").glob("*.JPG"))
     log = shoot_folder.parent / "editor.log"
     command = [sys.executable, "-m", "winnow.demo.editor", "--log", log, *files]
@@ -101,13 +102,12 @@ def test_what_the_editor_wrote_is_noticed_and_ours_is_kept(desk: Desk, shoot_fol
     desk.engine.open(shoot.id)
     wait_until_idle(desk.engine)
     rows = shoot.rows()
-    assert [row["decision"] for row in rows[:5]] == [decision for decision, _ in marked[:5]]
-    assert rows[0]["rating"] == marked[0][1] == 4, "stars that a person gave stay"
-    # Stars that nobody gave here are the other's to give; a frame that nobody marked takes all of it.
-    assert [row["rating"] for row in rows[1:]] == [4, 0, 3, 5, 4]
+    # Changed on both sides since they agreed: what a person said stays, and a note says what is there.
+    assert (rows[0]["rating"], rows[3]["decision"]) == (1, "keep")
+    assert ["newer than your marks" in str(row["note"]) for row in rows] == [n in (0, 3) for n in range(6)]
+    # Changed there alone: theirs, also where both had agreed on what a person said.
+    assert [row["rating"] for row in rows[1:3]] == [4, 0] and rows[2]["decision"] == "reject"
     assert (rows[5]["decision"], rows[5]["label"]) == ("undecided", EDITS[1][1])
-    noted = ["newer than your marks" in str(row["note"]) for row in rows]
-    assert noted == [True, False, True, True, True, False], "where a mark of the person differs"
 
 
 def test_marks_of_the_editor_are_read_where_there_are_none(desk: Desk, shoot_folder: Path) -> None:

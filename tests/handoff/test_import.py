@@ -17,7 +17,7 @@ import pytest
 
 from tests import photographs
 from tests.disks import fill, small_disk
-from tests.faults.scene import contents, inline
+from tests.faults.scene import contents
 from winnow.core.file_names import Naming
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
@@ -32,6 +32,7 @@ from winnow.handoff.verify import verify
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.cards import Slots
 from winnow.pipeline.listing import list_shoot
+from winnow.pipeline.reading import at_once
 from winnow.store import frames, marks, plans, shoots
 from winnow.store.database import Database
 from winnow.store.plans import PlanKind, PlanState
@@ -84,7 +85,7 @@ class Arrival:
             shoot_id = shoots.open_folder(connection, folder, NOW)
         shoot = shoots.get(self.database.connection(), shoot_id)
         assert shoot
-        list_shoot(self.database, self.cache, inline, shoot)
+        list_shoot(self.database, self.cache, at_once, shoot)
         return [row["id"] for row in frames.summaries(self.database.connection(), shoot_id)]
 
 

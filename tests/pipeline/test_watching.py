@@ -13,6 +13,7 @@ from tests.server import until
 from winnow.api.desk import Desk
 from winnow.core.marks import Decision
 from winnow.demo.editor import edit
+from winnow.pipeline.engine import wait_until_idle
 
 
 @pytest.fixture
@@ -34,6 +35,7 @@ def test_what_comes_back_from_an_editor_is_noticed_and_its_marks_wait(desk: Desk
     edit([folder / "a.jpg", folder / "b.jpg"], derive=True)
     until(lambda: edited(shoot) == {"a.jpg", "b.jpg"} and len(shoot.rows()) == 5)
     until(lambda: {n for n, row in shoot.rows().items() if row["incoming"]} == {"a.jpg", "b.jpg"})
+    wait_until_idle(desk.engine)  # and put in their places
     rows = shoot.rows()
     assert list(rows) == ["a.jpg", "a-edit.tif", "b.jpg", "b-edit.tif", "c.jpg"]
     assert rows["a-edit.tif"]["original"] == rows["a.jpg"]["id"]

@@ -7,10 +7,8 @@ from __future__ import annotations
 import shutil
 import subprocess
 import time
-from collections.abc import Callable, Iterator
-from concurrent.futures import Future
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import typer
 
@@ -22,6 +20,7 @@ from winnow.handoff import apply as applying
 from winnow.handoff.draft import Wish
 from winnow.handoff.plan import make_plan
 from winnow.handoff.syncing import compared
+from winnow.pipeline.reading import at_once
 from winnow.pipeline.scan import list_folder
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import DATABASE, Database
@@ -122,7 +121,7 @@ def _syncing(database: Database, folder: Path) -> Iterator[Line]:
     read = sum(len(path.read_bytes()) for path in sidecars)
     plain_s = time.perf_counter() - start
     start = time.perf_counter()
-    found = compared(database, _at_once, shoot_id)
+    found = compared(database, at_once, shoot_id)
     took = time.perf_counter() - start
     if len(found.rows) != len(sidecars[::3]):
         raise RuntimeError(f"{len(found.rows)} differences instead of {len(sidecars[::3])}")
@@ -133,12 +132,6 @@ def _syncing(database: Database, folder: Path) -> Iterator[Line]:
         5,
         f"reading the {read / 1e6:.1f} MB alone: {plain_s:.2f} s",
     )
-
-
-def _at_once(function: Callable[..., Any], argument: Any) -> Future[Any]:
-    done: Future[Any] = Future()
-    done.set_result(function(argument))
-    return done
 
 
 def main(folder: Path, count: int = FRAMES) -> None:

@@ -100,7 +100,7 @@ class Backward:
             case Action.COPY:
                 self._remove_copy(plan, step, begun)
             case Action.RENDER:
-                self._remove_made(step)
+                self._remove_made(plan, step, begun)
             case Action.MOVE:
                 self._move_back(plan, step, begun)
             case Action.LINK:
@@ -135,14 +135,17 @@ class Backward:
             raise LeftError(f"{gone(step.source)} Its copy {display(step.target)} stays.")
         files.remove(step.target)
 
-    def _remove_made(self, step: Step) -> None:
-        """What was made can be made again: it goes, unless somebody has changed it. Begun and not recorded, it may be
-        somebody else's: it stays."""
+    def _remove_made(self, plan: Plan, step: Step, begun: bool) -> None:
+        """What was made can be made again: it goes, unless somebody has changed it, or what it was made of is gone.
+        Begun and not recorded, it may be somebody else's: it stays."""
         Path(part_name(step)).unlink(missing_ok=True)
         if not os.path.lexists(step.target):
             return
         if step.digest is None or files.digest_of(step.target) != step.digest:
             raise LeftError(changed(step.target))
+        if step.source is not None and not os.path.lexists(step.source):
+            self._demand_places(plan, begun)
+            raise LeftError(f"{gone(step.source)} What was made of it, {display(step.target)}, stays.")
         files.remove(step.target)
 
     def _move_back(self, plan: Plan, step: Step, begun: bool) -> None:

@@ -38,7 +38,7 @@ def read_now(
 ) -> None:
     """Lists a shoot and reads the heads of what is new, in this process. told: (frames read, of how many). Raises
     FolderUnreadableError, NoRoomError."""
-    list_shoot(database, cache, _at_once, shoot)
+    list_shoot(database, cache, at_once, shoot)
     known = frames.pictures(database.connection(), shoot.id)
     unread = [p for p in known if p.stage == Stage.LISTED]
     for number, chunk in enumerate(head_tasks(database.connection(), unread)):
@@ -48,7 +48,8 @@ def read_now(
     told(len(unread), len(unread))
 
 
-def _at_once(function: Callable[..., Any], argument: Any) -> Future[Any]:
+def at_once(function: Callable[..., Any], argument: Any) -> Future[Any]:
+    """Does here what a worker would do."""
     done: Future[Any] = Future()
     done.set_result(function(argument))
     return done
