@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+import subprocess
 import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from urllib.parse import urlencode
 
-from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
 from tests.server import running, until
-from winnow.bench.browser import chromium, set_size
+from winnow.bench.browser import chromium
 from winnow.demo.editor import edit
 from winnow.demo.layout import shipped_frames
 
+CHOSEN = (2, 5, 9, 16, 19, 24, 26, 28, 31, 34, 38, 40, 44, 48, 52, 57)
+"""What the client is shown."""
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -75,11 +77,6 @@ def main() -> None:
             page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
             shot("wall")
             page.press(Keys.ESCAPE)
-            page.chord(Keys.SHIFT, "q")
-            shown = page.find("section[aria-label^=Frames] [data-frame]")
-            ActionChains(driver).move_to_element(shown[7]).perform()
-            shot("labels")
-            page.chord(Keys.SHIFT, "q")
             page.chord(Keys.CONTROL, "f")
             page.see("[role=combobox]").send_keys("not rejects, eyes open, 50–85 mm, not labelled")
             page.click("Focal length")
@@ -114,10 +111,8 @@ def main() -> None:
             shot("bench")
             page.press("o", "k")
             shot("bench-blur-map")
-            page.press("k", "g", " ")
-            until(lambda: len(page.find("[role=img][data-zoomed=true][data-quality=full]")) > 2)
-            shot("bench-zoomed")
-            page.press(" ", Keys.ARROW_DOWN, ",")
+            page.press("k", "g")
+            page.press(Keys.ARROW_DOWN, ",")
             shot("bench-faces")
             page.press(",")
             page.chord(Keys.SHIFT, "h")
@@ -146,12 +141,6 @@ def main() -> None:
             shot("keys")
             driver.get(back)
             until(lambda: page.find("[role=img][data-frame]"))
-            set_size(driver, 820, 1180)
-            page.chord(Keys.SHIFT, "l")
-            shot("tablet")
-            set_size(driver, 1280, 800)
-            page.chord(Keys.SHIFT, "l")
-            page.chord(Keys.SHIFT, "l")
             page.press(Keys.ESCAPE)
             page.go("/shoots/1/handoff")
             page.click("Choose a folder …")
@@ -179,23 +168,58 @@ def main() -> None:
             page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Off the')]").click()
             page.see("[data-testid=plan]")
             shot("handoff-holding")
-            page.way("Sidecars")
-            page.click("Plan the sidecars")
-            page.see("[data-testid=plan]")
-            page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Write ')]").click()
-            until(lambda: len(page.find("[data-state=applied]")) == 2)
+            page.go("/shoots/1/sync")
+            page.until_text("[data-testid=sync-counts]", "go out")
+            page.driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Settle ')]").click()
+            page.until_text("[role=status]", "files written")
+            server.request("PUT", "/api/settings", {"takes_in": False})
             demo = Path(server.get("/api/shoots/1")["folders"][0])
-            edit(sorted(demo.rglob("*.xmp"))[:4])
-            mark([2, 5, 9, 16, 19, 24], rating=2)
-            page.click("Plan the sidecars")
-            page.see("[data-testid=conflicts]")
-            shot("handoff-conflicts")
+            mark([5, 16, 24], rating=2)
+            mark([2, 9], label="Combine")
+            edit([demo / frames[n]["name"] for n in (2, 5, 16, 31)])
+            page.click("Look again")
+            page.see("[data-testid=both-row]")
+            page.click("the newer wins")
+            shot("sync")
+            proof = {"target": str(folder / "demo" / "For the client"), "title": "Open evening at the kiln"}
+            proof |= {"note": "Please choose about ten for the leaflet.", "frames": [ids[n] for n in CHOSEN]}
+            made = server.post("/api/shoots/1/proofs", proof | {"expires": "Until 1 November 2026"})
+            server.post(f"/api/plans/{made['plan']['id']}/apply")
+            until(lambda: server.get(f"/api/plans/{made['plan']['id']}")["state"] == "applied")
+            page.go("/shoots/1/handoff")
+            page.way("A client's answer")
+            wrote = "I love 2, 5-7 and trn 0413!!, not 9. And 3 copies of 4 please."
+            page.see("[aria-label='What the client wrote']").send_keys(wrote)
+            page.click("Read the answer")
+            page.see("[data-testid=doubts]")
+            shot("answer")
+            sheet = {"frames": proof["frames"], "title": "Open evening at the kiln"}
+            (folder / "sheet.pdf").write_bytes(
+                server.request("POST", "/api/shoots/1/contact-sheet", sheet)[2]
+            )
+            drawn = [
+                "pdftoppm",
+                "-png",
+                "-singlefile",
+                "-r",
+                "80",
+                folder / "sheet.pdf",
+                TARGET / "contact-sheet",
+            ]
+            subprocess.run(drawn, check=True)
             page.go("/")
             page.see("[data-testid=card]")
             shot("shoots")
             copy_under_way(page, folder)
             shot("card")
             page.go("/shoots/1/bench")
+            until(lambda: page.find("[data-testid=face-table]"))
+            back = driver.current_url
+            driver.get(f"file://{folder}/demo/For the client/index.html")
+            page.find("#all button")[0].click()
+            page.press("l", Keys.ARROW_RIGHT, "n", Keys.ARROW_RIGHT, "l", Keys.ESCAPE)
+            shot("proof")
+            driver.get(back)
             until(lambda: page.find("[data-testid=face-table]"))
             server.kill()
             page.press("d", Keys.ARROW_RIGHT, "a", "4")
