@@ -40,7 +40,7 @@ from winnow.handoff.draft import Draft, PlanError, Wish
 from winnow.handoff.kinds import frames_of
 from winnow.handoff.proofs import items as items_of
 from winnow.pipeline.cache import Kind
-from winnow.store import frames, labels, marks, proofs
+from winnow.store import frames, labels, marks, plans, proofs
 from winnow.store.plans import PlanKind
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["proofs"])
@@ -99,10 +99,14 @@ def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) ->
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     wanted = Wish(PlanKind.PROOF, target, show=wish.show.strip(), frames=tuple(wish.frames), proof=proof)
     plan = make_for(desk, shoot.id, wanted, once)
-    items = items_of(Draft(shoot, wanted, desk.database.connection()))
+    connection = desk.database.connection()
+    items = items_of(Draft(shoot, wanted, connection))
+    made = plans.get(connection, plan.id)
+    assert made is not None
+    proof_id = str(made.wish["proof"]["id"])  # of the plan that the same request made before, if it did
     with desk.database.transaction() as connection:
-        proofs.keep(connection, shoot.id, proof.id, proof.title, items, now())
-    return ProofMade(proof=proof.id, plan=plan)
+        proofs.keep(connection, shoot.id, proof_id, proof.title, items, now())
+    return ProofMade(proof=proof_id, plan=plan)
 
 
 @router.post("/answers/read", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE))

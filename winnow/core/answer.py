@@ -210,6 +210,8 @@ def _take(
             answer.doubts.append(Doubt(quote, "there is no such range in this set", _meant(token, known)))
         return
     frames, how = _whose(token, before, known)
+    if frames and how is How.TYPO and before is not None and _touches(before, token):
+        quote = token.string[before.start() : token.end()]
     if how is How.NUMBER and _COUNTED.match(token.string, token.end()):
         answer.doubts.append(Doubt(quote, "it may count something else", tuple(frames[:SUGGESTED])))
     elif len(frames) == 1:
@@ -223,7 +225,7 @@ def _take(
 def _whose(token: re.Match[str], before: re.Match[str] | None, known: _Set) -> tuple[list[int], How]:
     """The pictures that a token may name, and how."""
     quote = _quote(token)
-    if before is not None and re.fullmatch(r"[-_ .]?", token.string[before.end() : token.start()]):
+    if before is not None and _touches(before, token):
         together = _stem(before.group() + quote)
         if together in known.by_name:
             return known.by_name[together], How.NAME
@@ -241,6 +243,11 @@ def _whose(token: re.Match[str], before: re.Match[str] | None, known: _Set) -> t
         if name in known.by_name:
             return known.by_name[name], How.NAME if name == stem else How.TYPO
     return known.one_off(stem), How.TYPO
+
+
+def _touches(before: re.Match[str], token: re.Match[str]) -> bool:
+    """Whether two words may be one name, written apart."""
+    return re.fullmatch(r"[-_ .]?", token.string[before.end() : token.start()]) is not None
 
 
 def _without_lookalikes(stem: str) -> str:

@@ -64,12 +64,15 @@ class Watcher:
             self._ended.set()
 
     def _run(self, shoots: Mapping[int, list[str]], ended: threading.Event) -> None:
+        told = ""
         while not ended.is_set():
             there = {folder: _identity(folder) for folders in shoots.values() for folder in folders}
             try:
                 self._follow(shoots, there, ended)
             except (OSError, RuntimeError) as error:  # of the system, and of what watches
-                log.warning("watching: %s", error)
+                if str(error) != told:  # it may be so for hours
+                    told = str(error)
+                    log.warning("changes on disk are not noticed: %s", told)
                 ended.wait(LOOK_MS / 1000)
 
     def _follow(
