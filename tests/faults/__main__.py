@@ -23,6 +23,7 @@ def main(
         (on_plans.killed, runs),
         (on_plans.filled, max(4, runs // 2)),
         (on_plans.pulled, runs),
+        (on_plans.inside, max(4, runs // 2)),
         (on_plans.binned, max(4, runs // 4)),
         (on_arrivals.arriving, max(4, runs // 4)),
         (on_server.marking, max(4, runs // 4)),

@@ -15,8 +15,10 @@ from pathlib import Path
 from tests.disks import fill, small_disk
 from tests.faults.scene import Scene, contents
 from tests.faults.tally import Tally
+from winnow.formats.inside import Rewriting
 from winnow.handoff import apply as applying
 from winnow.handoff.reach import StoppedError
+from winnow.store import plans
 from winnow.store.plans import PlanKind, PlanState
 
 KINDS = (
@@ -81,6 +83,28 @@ def binned(folder: Path, rng: random.Random, runs: int) -> Tally:
             subprocess.run(run_to_end, env=os.environ | {"XDG_DATA_HOME": str(bin_)}, capture_output=True)
         tally.lose(contents(scene.holding), f"run {run}: still held, {scene.read(plan_id).state}")
         tally.lose(scene.lost(bin_), f"run {run}: lost when it ended")
+    return tally
+
+
+def inside(folder: Path, rng: random.Random, runs: int) -> Tally:
+    """`kill -9` while marks go into pictures, or out again: each is what it was or what it was to be, and is what it
+    was when all is taken back."""
+    tally = Tally("kill -9 while marks go into pictures")
+    scene = Scene(folder / "one", folder / "data", rng)
+    for run in range(runs):
+        scene.mark_at_random()
+        plan_id = scene.plan(PlanKind.WRITE_INSIDE, None)
+        way = rng.choice(["apply", "reverse"])
+        if way == "reverse":
+            applying.apply(scene.database, plan_id)
+        tally.note(_kill_at_random(scene, plan_id, way, rng))
+        applying.recover(scene.database)
+        kept = [step.previous for step in plans.steps(scene.database.connection(), plan_id) if step.previous]
+        whole = set(scene.before.values()) | {Rewriting.unpacked(previous).after for previous in kept}
+        odd = {path for path, digest in contents(scene.folder).items() if digest not in whole}
+        tally.lose(odd, f"run {run}: {way} left what is neither")
+        _end(scene, plan_id, rng, Tally("counted above"), f"run {run}", folder)
+        _back_to_start(scene, [plan_id], tally, f"run {run}: {way}", folder / "nowhere")
     return tally
 
 

@@ -18,6 +18,7 @@ from tests.faults.tally import Tally
         (on_plans.killed, 10),
         (on_plans.filled, 4),
         (on_plans.pulled, 15),
+        (on_plans.inside, 5),
         (on_plans.binned, 3),
         (on_arrivals.arriving, 4),
         (on_server.marking, 3),

@@ -10,7 +10,7 @@ import errno
 import os
 from pathlib import Path
 
-from winnow.handoff import arrivals, files
+from winnow.handoff import arrivals, files, inside
 from winnow.handoff.copying import Place, copy
 from winnow.handoff.reach import Anchor, demand, demand_folder, make_folder
 from winnow.handoff.step_parts import (
@@ -92,6 +92,8 @@ class Backward:
                 assert step.source is not None
                 place = "held" if plan.kind is PlanKind.BRING_BACK else "shoot"
                 plans.file_moved(connection, plan.shoot_id, step.frame, step.target, step.source, place)
+            elif step.action is Action.EMBED:
+                inside.taken_out(connection, step)
             elif step.action is Action.WRITE and not begun and plan.kind not in ELSEWHERE:
                 sidecar_put_back(connection, step)
 
@@ -107,6 +109,10 @@ class Backward:
                 self._link_back(plan, step)
             case Action.WRITE:
                 self._write_back(plan, step)
+            case Action.EMBED:
+                if not os.path.lexists(step.target):
+                    self._demand_places(plan, begun)
+                inside.take_out(step)
             case Action.BIN:
                 if not os.path.lexists(step.target):
                     raise LeftError(

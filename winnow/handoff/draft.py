@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from sqlite3 import Connection
 
@@ -259,28 +259,14 @@ def write_step(
     agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
     named = labels.current(draft.connection)
     upright = frames.orientation(draft.connection, frame_id)
-    try:
-        built = sidecars.build(source, marked, agreed, frozenset(Field), named, upright, mine)
-        if built.differences:
-            # Only now does it matter on which of them a mark of the person stands.
-            standing = marks.standing(draft.connection, frame_id)
-            built = sidecars.build(source, marked, agreed, standing, named, upright, mine)
-    except NotBuiltError as error:
-        draft.warnings.append(str(error))
+    built = built_for(
+        draft,
+        frame_id,
+        source or target,
+        lambda standing: sidecars.build(source, marked, agreed, standing, named, upright, mine),
+    )
+    if built is None:
         return
-    for difference in built.differences:
-        draft.conflicts.append(
-            {
-                "frame_id": frame_id,
-                "name": display(os.path.basename(source or target)),
-                "field": difference.field,
-                "ours": _shown(difference.field, difference.ours, named),
-                "ours_at": marks.last_marked_at(draft.connection, frame_id, difference.field),
-                "theirs": _shown(difference.field, difference.theirs, named),
-                "theirs_at": difference.there_at,
-                "mine": difference.field in mine,
-            }
-        )
     if built.content is None:
         return
     previous = built.previous if replaces else None
@@ -296,6 +282,36 @@ def write_step(
             mtime_ns=built.mtime_ns,
         )
     )
+
+
+def built_for(
+    draft: Draft, frame_id: int, path: str, build: Callable[[Collection[Field]], sidecars.Built]
+) -> sidecars.Built | None:
+    """What `build` makes, told which properties a mark of the person stands on, and with what another program changed
+    told as conflicts; None, with a warning, where it cannot be made."""
+    named, mine = labels.current(draft.connection), draft.wish.fields_of(frame_id)
+    try:
+        built = build(frozenset(Field))
+        if built.differences:
+            # Only now does it matter on which of them a mark of the person stands.
+            built = build(marks.standing(draft.connection, frame_id))
+    except NotBuiltError as error:
+        draft.warnings.append(str(error))
+        return None
+    for difference in built.differences:
+        draft.conflicts.append(
+            {
+                "frame_id": frame_id,
+                "name": display(os.path.basename(path)),
+                "field": difference.field,
+                "ours": _shown(difference.field, difference.ours, named),
+                "ours_at": marks.last_marked_at(draft.connection, frame_id, difference.field),
+                "theirs": _shown(difference.field, difference.theirs, named),
+                "theirs_at": difference.there_at,
+                "mine": difference.field in mine,
+            }
+        )
+    return built
 
 
 def _shown(field: Field, value: Value, named: LabelSet) -> Value:

@@ -16,7 +16,7 @@ from send2trash import send2trash  # type: ignore[import-untyped]
 from winnow.core.marks import Marks
 from winnow.core.naming import fold
 from winnow.formats.sized import Sized
-from winnow.handoff import arrivals, files, recheck
+from winnow.handoff import arrivals, files, inside, recheck
 from winnow.handoff.copying import Place, SourceError, VerificationError, attributes_lost, copy
 from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
 from winnow.handoff.rendering import Renderer, RenderTask
@@ -218,7 +218,9 @@ class Forward:
             if step.action is Action.COPY and step.source:
                 together = [s for s in self._copies[step.source] if s.state is StepState.WAITING]
             for one in together:
-                if step.action not in (Action.WRITE, Action.BIN) and os.path.lexists(one.target):
+                if step.action not in (Action.WRITE, Action.BIN, Action.EMBED) and os.path.lexists(
+                    one.target
+                ):
                     raise files.TargetTakenError(errno.EEXIST, "the name is taken", one.target)
                 make_folder(os.path.dirname(one.target), self._anchors)
             self._set(together, StepState.BEGUN)
@@ -236,6 +238,8 @@ class Forward:
             case Action.BIN:
                 self._bin(step, resumed)
                 self._done(plan, step)
+            case Action.EMBED:
+                self._embed(plan, step)
 
     def _copy(self, plan: Plan, steps: Sequence[Step], resumed: bool) -> None:
         """Copies a file to where each of the steps takes it; steps that go on with what was begun come one by one."""
@@ -314,6 +318,20 @@ class Forward:
             files.make_link(step.content, step.target)
         if os.path.lexists(step.source):
             files.remove(step.source)
+
+    def _embed(self, plan: Plan, step: Step) -> None:
+        if not os.path.lexists(step.target):
+            demand(self._anchors)
+            raise LeftError(gone(step.target))
+        Path(part_name(step)).unlink(missing_ok=True)
+        if step.previous is None:
+            way = inside.prepared(self.database.connection(), plan.id, step)
+            with self.database.transaction() as connection:
+                plans.keep_previous(connection, step, way.packed())
+        digest = inside.embed(step)
+        with self.database.transaction() as connection:
+            base = inside.embedded(connection, plan.id, step)
+            plans.set_step(connection, step, StepState.DONE, digest=digest, base=base)
 
     def _bin(self, step: Step, resumed: bool) -> None:
         """Hands a file to the system's bin: the Trash specification of freedesktop.org, or what the system has."""

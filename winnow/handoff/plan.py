@@ -16,6 +16,7 @@ from sqlite3 import Connection
 from winnow.handoff import kinds
 from winnow.handoff.draft import Draft, PlanError, Wish, fit_links
 from winnow.handoff.from_card import take_in
+from winnow.handoff.inside import write_inside
 from winnow.handoff.proofs import lay_out
 from winnow.handoff.reach import anchor_of
 from winnow.handoff.renaming import rename_in_place
@@ -36,6 +37,7 @@ MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
     PlanKind.RENAME: rename_in_place,
     PlanKind.IMPORT: take_in,
     PlanKind.PROOF: lay_out,
+    PlanKind.WRITE_INSIDE: write_inside,
 }
 
 SPACE_MARGIN = 64 * 1024 * 1024

@@ -27,6 +27,7 @@ _CHOSEN_BY = {
 }
 RESIZED = (Action.WRITE, Action.RENDER)
 """Steps whose size is that of what they make, not of what they read."""
+WRITES_MARKS = (PlanKind.WRITE_SIDECARS, PlanKind.WRITE_INSIDE, PlanKind.IMPORT)
 _NOUNS = {Decision.KEEP: "a keeper", Decision.REJECT: "a reject"}
 
 
@@ -41,7 +42,7 @@ def differences(connection: Connection, plan: Plan, steps: Sequence[Step]) -> li
         changed = source_changed(step)
         if changed:
             found.append(changed)
-    takes_sidecars = plan.kind not in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT, PlanKind.PROOF)
+    takes_sidecars = plan.kind not in (*WRITES_MARKS, PlanKind.PROOF)
     if takes_sidecars and not plan.wish.get("sized"):
         found += _sidecars_appeared(connection, by_frame)
     if len(found) > SHOWN:
@@ -102,7 +103,7 @@ def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> st
         return f"{name} was marked differently after the plan was made."
     if not show and wanted is not None and now.decision is not wanted:
         return f"{name} is no longer {_NOUNS[wanted]}."
-    written = plan.kind in (PlanKind.WRITE_SIDECARS, PlanKind.IMPORT) or (
+    written = plan.kind in WRITES_MARKS or (
         plan.kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS) and plan.wish.get("with_marks", True)
     )
     if written and before is not None and now != before:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from stat import S_ISLNK
 
-from winnow.core.agreement import write_out
+from winnow.core.agreement import Merge, write_out
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, Field, Marks, Value, clean_label, value_of
 from winnow.core.orientation import turned
@@ -76,9 +76,47 @@ def build(
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
     there = labels.as_held(from_xmp(found, orientation))
     merge = write_out(there, base, here, standing, mine)
+    return _with_marks(
+        packet, previous, merge, there, here, labels, orientation, (date_of(stat), mtime_of(stat))
+    )
+
+
+def build_inside(
+    previous: bytes | None,
+    dates: tuple[str, int],
+    here: Marks,
+    base: Marks,
+    standing: Collection[Field],
+    labels: LabelSet,
+    mine: Collection[Field] = (),
+) -> Built:
+    """The packet inside a picture with the marks of its frame; how it is turned is left to Exif. previous: the packet
+    there is; dates: of the file, in words and ns. Raises NotBuiltError."""
+    try:
+        packet = xmp.Packet(previous)
+        there = labels.as_held(from_xmp(packet.marks))
+        here = replace(here, turn=there.turn)
+        merge = write_out(there, base, here, standing, mine)
+        return _with_marks(packet, previous, merge, there, here, labels, None, dates)
+    except xmp.XmpError as error:
+        raise NotBuiltError(f"The marks inside are left as they are: {error}") from error
+
+
+def _with_marks(
+    packet: xmp.Packet,
+    previous: bytes | None,
+    merge: Merge,
+    there: Marks,
+    here: Marks,
+    labels: LabelSet,
+    orientation: int | None,
+    dates: tuple[str, int],
+) -> Built:
+    """A packet with merged marks in it; without content where that changes nothing. Raises NotBuiltError."""
+    found = packet.marks
+    at, mtime_ns = dates
     differences = tuple(
-        Difference(name, value_of(here, name), value_of(there, name), date_of(stat))
-        for name in merge.conflicts
+        Difference(name, value_of(here, name), value_of(there, name), at) for name in merge.conflicts
     )
     wanted = to_xmp(labels.as_written(merge.marks), orientation)
     if orientation and found.orientation is not None:
@@ -92,9 +130,9 @@ def build(
         # A packet that says nothing of stars goes on saying nothing.
         wanted = replace(wanted, rating=None)
     try:
-        return Built(packet.with_marks(wanted), previous, differences, mtime_of(stat))
+        return Built(packet.with_marks(wanted), previous, differences, mtime_ns)
     except xmp.XmpError as error:
-        raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
+        raise NotBuiltError(f"It is left as it is: {error}") from error
 
 
 def build_named(path: str | None, was: str) -> Built:

@@ -27,6 +27,7 @@ class PlanKind(StrEnum):
     RENAME = "rename"
     BIN = "bin"
     PROOF = "proof"
+    WRITE_INSIDE = "write-inside"
 
 
 class PlanState(StrEnum):
@@ -56,7 +57,7 @@ def stopped_state(state: PlanState) -> PlanState:
 
 class Action(StrEnum):
     """LINK: a symbolic link moved, its text made to fit the new place. BIN: a file handed to the system's bin.
-    RENDER: a JPEG made of a picture."""
+    RENDER: a JPEG made of a picture. EMBED: a packet put into a picture."""
 
     COPY = "copy"
     MOVE = "move"
@@ -64,6 +65,7 @@ class Action(StrEnum):
     WRITE = "write"
     BIN = "bin"
     RENDER = "render"
+    EMBED = "embed"
 
 
 MOVING = (Action.MOVE, Action.LINK)
@@ -355,6 +357,22 @@ def set_step(
     )
     step.state, step.reason = state, reason
     step.digest, step.base = digest or step.digest, base or step.base
+
+
+def keep_previous(connection: sqlite3.Connection, step: Step, previous: bytes) -> None:
+    """What leads back to the file as it was, before it is touched."""
+    connection.execute("UPDATE step SET previous = ? WHERE id = ?", (previous, step.id))
+    step.previous = previous
+
+
+def picture_rewritten(
+    connection: sqlite3.Connection, frame_id: int, path: str, size: int, mtime_ns: int
+) -> None:
+    """Something was written into a picture of a frame: the next listing must not take it for somebody else's."""
+    connection.execute(
+        "UPDATE file SET size = ?, mtime_ns = ? WHERE frame_id = ? AND path = ?",
+        (size, mtime_ns, frame_id, to_blob(path)),
+    )
 
 
 def relocate(connection: sqlite3.Connection, shoot_id: int, old: str, new: str) -> None:

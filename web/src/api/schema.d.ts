@@ -3366,7 +3366,7 @@ export interface components {
          * PlanKind
          * @enum {string}
          */
-        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import" | "rename" | "bin" | "proof";
+        PlanKind: "copy-keepers" | "move-keepers" | "hold-rejects" | "bring-back" | "write-sidecars" | "import" | "rename" | "bin" | "proof" | "write-inside";
         /**
          * PlanState
          * @enum {string}
@@ -3917,7 +3917,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "copy" | "move" | "link" | "write" | "bin" | "render";
+            action: "copy" | "move" | "link" | "write" | "bin" | "render" | "embed";
             /** Source */
             source: string | null;
             /** Target */

@@ -123,7 +123,7 @@ class PlanConflict(Model):
 
 
 class StepLine(Model):
-    action: Literal["copy", "move", "link", "write", "bin", "render"]
+    action: Literal["copy", "move", "link", "write", "bin", "render", "embed"]
     source: str | None
     target: str
 

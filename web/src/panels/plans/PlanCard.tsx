@@ -16,6 +16,7 @@ const TITLES: Record<Kind, string> = {
   rename: "Other names",
   bin: "Off the disk, to the system's bin",
   proof: "Lay out a proof set",
+  "write-inside": "Write the marks into the files",
 };
 
 /** What a plan does, with the filter where it is not about the keepers. */
@@ -34,6 +35,7 @@ export const DONE_WORDS: Record<Kind, { act: string; done: string; back: string 
   import: { act: "Copy", done: "copied", back: "Remove the copies" },
   rename: { act: "Rename", done: "renamed", back: "Give the old names back" },
   bin: { act: "Put in the bin:", done: "in the bin", back: "" },
+  "write-inside": { act: "Write into", done: "written into", back: "Put the files back" },
   proof: { act: "Make", done: "made", back: "Remove the proof set" },
 };
 

@@ -17,6 +17,17 @@ export function Sidecars({ onMake }: { onMake: (wish: Wish) => void }) {
           Plan the sidecars
         </Button>
       </div>
+      <h3 className="mt-6 font-semibold">Into the files themselves</h3>
+      <p className="mt-1 max-w-prose text-ink2">
+        For programs that read nothing else: into JPEG, TIFF and DNG. The picture data stay as they are,
+        proven by checksum; captions and keywords go into an IPTC block too, where there is one. It can be
+        taken back to the byte, as long as nobody else changes the files.
+      </p>
+      <div className="mt-3">
+        <Button disabled={!total} onClick={() => onMake({ kind: "write-inside" })}>
+          Plan writing into the files
+        </Button>
+      </div>
     </section>
   );
 }

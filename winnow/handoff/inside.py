@@ -1,0 +1,175 @@
+"""Plans that write marks into pictures, for programs that read nothing else. An original is replaced by a verified
+copy of itself with another packet in it; what leads back, to the byte, is kept first."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from pathlib import Path
+from sqlite3 import Connection
+
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, value_of, with_value
+from winnow.core.pairing import Role
+from winnow.formats import images
+from winnow.formats.fingerprint import digest_of_bytes, fingerprint_of
+from winnow.formats.inside import InsideError, Rewriting, can_hold, rewriting
+from winnow.formats.opening import read_plain
+from winnow.handoff import files, sidecars
+from winnow.handoff.draft import Draft, built_for
+from winnow.handoff.step_parts import LeftError, changed, gone, part_name
+from winnow.pipeline.scan import date_of, mtime_of
+from winnow.store import bases, frames, labels, marks, plans
+from winnow.store.bases import Base
+from winnow.store.database import display
+from winnow.store.frame_files import ListedFile
+from winnow.store.mark_rows import marks_of, values
+from winnow.store.plans import Action, Step
+
+LARGEST = 2 * 1024**3
+"""A picture is read as a whole."""
+
+
+def write_inside(draft: Draft) -> None:
+    """A step for every frame that was ever marked here and whose file says otherwise; of RAW and JPEG, the JPEG."""
+    connection, shoot_id = draft.connection, draft.shoot.id
+    wanted = set(draft.wish.frames) or None
+    here = marks.marked_here(connection, shoot_id)
+    chosen = [
+        i for i, _ in frames.placed(connection, shoot_id) if i in here and (wanted is None or i in wanted)
+    ]
+    marked = draft.rests_on = marks.current(connection, chosen)
+    known = bases.of_shoot(connection, shoot_id)
+    named = labels.current(connection)
+    without = 0
+    for frame_id, held in draft.files_of(chosen):
+        file = _holder(held)
+        if file is None:
+            without += 1
+            continue
+        base = known.get(frame_id, {}).get(file.path)
+        agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
+        try:
+            packet = images.read_head(Path(file.path)).packet
+        except images.UnreadableError as error:
+            draft.warnings.append(f"{display(os.path.basename(file.path))} is left as it is: {error}")
+            continue
+        dates = (date_of(os.stat(file.path)), file.mtime_ns)
+        built = built_for(
+            draft,
+            frame_id,
+            file.path,
+            lambda standing, packet=packet, dates=dates, i=frame_id, agreed=agreed, mine=mine: (  # type: ignore[misc]
+                sidecars.build_inside(packet, dates, marked[i], agreed, standing, named, mine)
+            ),
+        )
+        if built is None or built.content is None:
+            continue
+        step = Step(
+            frame_id, Action.EMBED, file.path, file.path, file.size, built.content, mtime_ns=file.mtime_ns
+        )
+        draft.steps.append(step)
+        draft.frames += 1
+    if without:
+        draft.warnings.append(
+            f"{without} of the frames have no JPEG, TIFF or DNG to write marks into: write sidecars for those."
+        )
+
+
+def _holder(held: list[ListedFile]) -> ListedFile | None:
+    pictures = sorted((f for f in held if f.role != Role.SIDECAR), key=lambda file: file.role != Role.PICTURE)
+    file = next((f for f in pictures if can_hold(os.path.basename(f.path)) and f.size <= LARGEST), None)
+    return file if file and not os.path.islink(file.path) else None
+
+
+def prepared(connection: Connection, plan_id: int, step: Step) -> Rewriting:
+    """How a file is rewritten, of what it holds now. Raises LeftError."""
+    assert step.content is not None
+    words = plans.rests_on_frame(connection, plan_id, step.frame) or UNMARKED
+    try:
+        return rewriting(os.path.basename(step.target), read_plain(step.target), step.content, words)
+    except InsideError as error:
+        raise LeftError(f"{display(step.target)} is left as it is: {error}") from error
+
+
+def embed(step: Step) -> str:
+    """Replaces a file by itself with the packet in it, verified; again, where that was cut off. Returns its digest.
+    Raises LeftError."""
+    assert step.previous is not None
+    way = Rewriting.unpacked(step.previous)
+    data = _read(step.target)
+    if _digest(data) == way.after:
+        return way.after
+    _replace(step, data, way.before, way.apply, way.after)
+    return way.after
+
+
+def take_out(step: Step) -> None:
+    """Replaces a file by itself as it was. Raises LeftError where somebody has changed it since."""
+    Path(part_name(step)).unlink(missing_ok=True)
+    if step.previous is None:
+        return  # it was not touched
+    way = Rewriting.unpacked(step.previous)
+    data = _read(step.target)
+    if _digest(data) != way.before:
+        _replace(step, data, way.after, way.back, way.before)
+
+
+def _replace(step: Step, data: bytes, now: str, change, then: str) -> None:  # type: ignore[no-untyped-def]
+    if _digest(data) != now:
+        raise LeftError(changed(step.target))
+    fresh = change(data)
+    if _digest(fresh) != then:
+        raise LeftError(f"{display(step.target)} would not become what was meant: it is left as it is.")
+    files.write(fresh, step.target, part_name(step), replacing=True)
+    if files.digest_of(step.target, from_disk=True) != then:
+        files.write(data, step.target, part_name(step), replacing=True)
+        raise LeftError(f"{display(step.target)} read back differently and was put back: check its disk.")
+
+
+def _read(path: str) -> bytes:
+    try:
+        return read_plain(path)
+    except FileNotFoundError as error:
+        raise LeftError(gone(path)) from error
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def embedded(connection: Connection, plan_id: int, step: Step) -> str:
+    """A picture of a frame holds its marks: it is known again by what it is now, and says what both sides agree on,
+    but for the properties in which theirs was left. Returns the base it had before, as JSON."""
+    assert step.content is not None
+    before = bases.of_frame(connection, step.frame).get(step.target)
+    here = plans.rests_on_frame(connection, plan_id, step.frame) or UNMARKED
+    there = sidecars.marks_in(step.content, labels.current(connection), None)
+    agreed = before.marks if before else UNMARKED
+    for name in MARK_FIELDS:
+        if name is not Field.TURN and value_of(there, name) == value_of(here, name):
+            agreed = with_value(agreed, name, value_of(here, name))
+    _know_again(connection, step)
+    date = date_of(os.stat(step.target))
+    bases.keep(connection, step.frame, Base(step.target, digest_of_bytes(step.content), date, agreed))
+    frames.touch(connection, step.frame)
+    return json.dumps([before.digest, before.at, values(before.marks)] if before else None)
+
+
+def taken_out(connection: Connection, step: Step) -> None:
+    """A picture is again what it was before a plan, and so is what was agreed on."""
+    _know_again(connection, step)
+    before = json.loads(step.base or "null")
+    if before is None:
+        bases.forget(connection, step.frame, step.target)
+    else:
+        digest, at, held = before
+        bases.keep(connection, step.frame, Base(step.target, digest, at, marks_of(held)))
+    frames.touch(connection, step.frame)
+
+
+def _know_again(connection: Connection, step: Step) -> None:
+    stat = os.stat(step.target)
+    plans.picture_rewritten(connection, step.frame, step.target, stat.st_size, mtime_of(stat))
+    found = fingerprint_of(Path(step.target))
+    frames.set_fingerprint(connection, step.frame, found.content, found.picture)
