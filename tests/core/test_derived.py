@@ -27,11 +27,17 @@ from winnow.core.derived import LATER_NS, Saved, stacks
         (["A_1.JPG", "b/A_1-edit.JPG"], {}),  # another folder: another card may number so too
         (["A-edit.tif", "A.NEF"], {}),  # what was there first was not made from it
         (["A_1.JPG", "A_1.NEF"], {}),
+        (["Anna.JPG", "Anna & Ben.JPG", "Anna-edit.JPG"], {"Anna-edit.JPG": "Anna.JPG"}),
     ],
 )
 def test_stacks(names: list[str], made_of: dict[str, str]) -> None:
     files = [Saved(n, name, n * 2 * LATER_NS) for n, name in enumerate(names)]
     assert {names[one]: names[original] for one, original in stacks(files).items()} == made_of
+
+
+def test_a_copy_is_no_edited_file() -> None:
+    both = [Saved(1, "A_1.JPG", 0, "same"), Saved(2, "A_1 copy.JPG", LATER_NS, "same")]
+    assert stacks(both) == {}
 
 
 def test_a_camera_that_writes_two_formats_at_once_edits_nothing() -> None:

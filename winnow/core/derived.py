@@ -2,7 +2,7 @@
 
 Common practice, no source: under the name of the original, then a separator, then words (`TMN_0412-edit.tif`), or
 under the very name with the ending of another format. Figures alone say nothing: bursts and copies are numbered
-that way.
+that way. And cameras number their files: 'Anna & Ben' did not come of 'Anna', but 'Anna-edit' did.
 """
 
 from __future__ import annotations
@@ -15,6 +15,8 @@ from winnow.core.pairing import COMPANIONS, PICTURES, split_name
 
 SEPARATOR = re.compile(r"[-_ .(]+")
 WORD = re.compile(r"[^\W\d_]{2}")
+SAID = re.compile(r"(?:edit|edited|retouch|retouched|final|bw|crop|cropped|web|print)\b")
+"""Words that say so themselves, where the original has no number."""
 EDITED_ONLY = PICTURES - COMPANIONS
 """Formats in which cameras hardly write, and editing programs do."""
 LATER_NS = 60 * 10**9
@@ -23,11 +25,12 @@ LATER_NS = 60 * 10**9
 
 @dataclass(frozen=True, slots=True)
 class Saved:
-    """The shown file of a frame: path below the shoot's folder, and when it was written, ns."""
+    """The shown file of a frame: path below the shoot's folder, when it was written, ns, and its fingerprint."""
 
     frame_id: int
     name: str
     written_ns: int
+    content: str | None = None
 
 
 def stacks(files: Iterable[Saved]) -> dict[int, int]:
@@ -53,10 +56,12 @@ def _original(file: Saved, stems: dict[tuple[str, str], list[Saved]]) -> int | N
     for separator in SEPARATOR.finditer(stem):
         if not WORD.search(stem, separator.end()):
             break
+        if not stem[: separator.start()][-1:].isdigit() and not SAID.match(stem, separator.end()):
+            continue
         older = [
             one
             for one in stems.get((folder, stem[: separator.start()]), ())
-            if one.written_ns < file.written_ns
+            if one.written_ns < file.written_ns and not (one.content and one.content == file.content)
         ]
         found = min(older, key=_as_original) if older else found
     if found is None and _ending(file) in EDITED_ONLY:

@@ -17,7 +17,7 @@ from typing import Any
 from winnow.core.agreement import Source
 from winnow.core.history import BatchKind
 from winnow.core.labels import LabelSet
-from winnow.core.marks import Field, Marks, Value, clean_label
+from winnow.core.marks import Field, Marks, Value, clean_label, value_of
 from winnow.core.pairing import Role
 from winnow.core.sync import Differing, Side, Take, agreed, compare
 from winnow.handoff.standing import Standing
@@ -133,6 +133,7 @@ def settle(
             if take is not Take.THEIRS:
                 left.setdefault(frame_id, set()).add(one.field)
     with database.transaction() as connection:
+        changed += _leave_marked_since(connection, ground, wanted, left)
         batch = _take_over(connection, shoot_id, wanted, actor, now)
         for frame_id, values in wanted.items():
             held = ground[frame_id]
@@ -143,6 +144,25 @@ def settle(
                 bases.settle(connection, batch, frame_id, base)
         _note_rest(connection, shoot_id, ground, wanted, left)
     return Settled(sum(map(len, wanted.values())), batch, tuple(out), tuple(mine), changed)
+
+
+def _leave_marked_since(
+    connection: Connection,
+    ground: Mapping[int, _Ground],
+    wanted: dict[int, dict[Field, Value]],
+    left: dict[int, set[Field]],
+) -> int:
+    """Leaves for later what the person has marked otherwise while files were read; returns how many."""
+    count = 0
+    for frame_id, now in marks.current(connection, list(wanted)).items():
+        for name in list(wanted[frame_id]):
+            if value_of(now, name) != value_of(ground[frame_id].here, name):
+                del wanted[frame_id][name]
+                left.setdefault(frame_id, set()).add(name)
+                count += 1
+        if not wanted[frame_id]:
+            del wanted[frame_id]
+    return count
 
 
 def _take(frame_id: int, one: Differing, said: Settling) -> tuple[Take, bool]:
@@ -185,7 +205,8 @@ def _look(
 ) -> tuple[dict[int, _Ground], list[str]]:
     """What files say now of frames, in the order of the shoot, and what they say otherwise than marks here."""
     there = [i for i, _ in frames.placed(connection, shoot_id)]
-    chosen = [i for i in there if i in set(only)] if only else there
+    asked = set(only)
+    chosen = [i for i in there if i in asked] if asked else there
     known = bases.of_shoot(connection, shoot_id)
     roots = {p.frame_id: p.below for p in frames.pictures(connection, shoot_id)}
     disk = Standing()

@@ -39,11 +39,10 @@ def keep_heads(
             connection.execute("SAVEPOINT one")
             try:
                 waits = quiet and frames.is_known(connection, result.frame_id)
-                note = (
-                    None
-                    if waits and _waits(connection, result)
-                    else _import_marks(connection, shoot_id, result)
-                )
+                if waits and _waits(connection, result):
+                    note = " ".join(result.notes) or None
+                else:
+                    note = _import_marks(connection, shoot_id, result)
                 _keep_head(connection, result, result.frame_id in without_preview, note, revision)
             except (ValueError, sqlite3.InterfaceError, sqlite3.DataError, OverflowError) as error:
                 # What one file says must not keep the others of its task from being kept.

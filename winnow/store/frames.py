@@ -472,7 +472,7 @@ def turns(connection: sqlite3.Connection, frame_ids: Iterable[int]) -> dict[int,
 def saved(connection: sqlite3.Connection, shoot_id: int) -> list[Saved]:
     """The shown files of the frames in the shoot's place."""
     rows = connection.execute(
-        """SELECT frame.id, name, max(mtime_ns) FROM frame JOIN file ON file.frame_id = frame.id
+        """SELECT frame.id, name, max(mtime_ns), content FROM frame JOIN file ON file.frame_id = frame.id
            WHERE shoot_id = ? AND place = 'shoot' AND role <> 'sidecar' GROUP BY frame.id""",
         (shoot_id,),
     )
