@@ -56,11 +56,18 @@ def worker_processes() -> Iterator[list[Worker]]:
 
 
 @pytest.fixture
-def desk(tmp_path: Path, worker_processes: list[Worker], monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
-    """A desk with its engine running, allowed to open anything below the test's own folder."""
+def desk(
+    tmp_path: Path,
+    worker_processes: list[Worker],
+    monkeypatch: pytest.MonkeyPatch,
+    request: pytest.FixtureRequest,
+) -> Iterator[Desk]:
+    """A desk with its engine running, allowed to open anything below the test's own folder. It lists when it is told
+    to, unless a test asks for it to watch: `pytest.mark.watching`."""
     lent = cycle(worker_processes)
     monkeypatch.setattr(engine, "Worker", lambda: Lent(next(lent)))
-    desk = Desk.set_up(tmp_path / "data", [tmp_path])
+    watching = request.node.get_closest_marker("watching") is not None
+    desk = Desk.set_up(tmp_path / "data", [tmp_path], watching=watching)
     desk.start()
     yield desk
     desk.stop()

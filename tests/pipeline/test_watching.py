@@ -15,6 +15,8 @@ from winnow.core.marks import Decision
 from winnow.demo.editor import edit
 from winnow.pipeline.engine import wait_until_idle
 
+pytestmark = pytest.mark.watching
+
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:

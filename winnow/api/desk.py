@@ -24,7 +24,7 @@ from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
-from winnow.pipeline.watching import Watcher
+from winnow.pipeline.watching import AT_ONCE, Watcher
 from winnow.store import frames, plans, settings, shoots
 from winnow.store.census import Census
 from winnow.store.database import DATABASE, Database, display
@@ -67,8 +67,11 @@ class Desk:
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
-    def set_up(cls, data: Path, roots: list[Path], volumes: Sequence[Path] = ()) -> Desk:
-        """volumes: folders whose sub-folders count as volumes that may be cards, besides what the system mounts."""
+    def set_up(
+        cls, data: Path, roots: list[Path], volumes: Sequence[Path] = (), *, watching: bool = True
+    ) -> Desk:
+        """volumes: folders whose sub-folders count as volumes that may be cards, besides what the system mounts.
+        watching: what other programs write into open shoots is noticed by itself."""
         database = Database(data / DATABASE)
         cache = Cache(data / "cache")
         events = Events()
@@ -87,7 +90,7 @@ class Desk:
             real_roots,
             library,
             Slots(volumes),
-            Watcher(engine.notice),
+            Watcher(engine.notice, at_once=AT_ONCE if watching else 0),
         )
 
     def start(self) -> None:

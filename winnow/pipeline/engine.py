@@ -172,6 +172,7 @@ class Engine:
                 and all(
                     job.progress.state in (ProgressState.DONE, ProgressState.UNREADABLE)
                     and job.listing is None
+                    and not job.once_more
                     and job.grouping is None
                     for job in self._jobs.values()
                 )

@@ -30,10 +30,11 @@ Noticed = Callable[[int], None]
 
 
 class Watcher:
-    """Watches from the first `watch` on, until `stop`; both may be called on any thread."""
+    """Watches from the first `watch` on, until `stop`; both may be called on any thread. at_once: so many shoots."""
 
-    def __init__(self, noticed: Noticed) -> None:
+    def __init__(self, noticed: Noticed, at_once: int = AT_ONCE) -> None:
         self._noticed = noticed
+        self._at_once = at_once
         self._lock = threading.Lock()
         self._shoots: dict[int, list[str]] = {}
         self._ended: threading.Event | None = None
@@ -43,9 +44,9 @@ class Watcher:
         with self._lock:
             known = self._shoots.pop(shoot_id, None)
             self._shoots[shoot_id] = folders
-            while len(self._shoots) > AT_ONCE:
+            while len(self._shoots) > self._at_once:
                 del self._shoots[next(iter(self._shoots))]
-            if known == folders:
+            if known == folders or not self._shoots:
                 return
             self._end()
             self._ended = threading.Event()
