@@ -15,7 +15,7 @@ from pathlib import Path
 from tests.disks import fill, small_disk
 from tests.faults.scene import Scene, contents
 from tests.faults.tally import Tally
-from winnow.formats.inside import Rewriting
+from winnow.formats.splices import Rewriting
 from winnow.handoff import apply as applying
 from winnow.handoff.reach import StoppedError
 from winnow.store import plans

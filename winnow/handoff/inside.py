@@ -13,8 +13,9 @@ from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, value_of, with_value
 from winnow.core.pairing import Role
 from winnow.formats import images
 from winnow.formats.fingerprint import digest_of_bytes, fingerprint_of
-from winnow.formats.inside import InsideError, Rewriting, can_hold, rewriting
+from winnow.formats.inside import can_hold, rewriting
 from winnow.formats.opening import read_plain
+from winnow.formats.splices import InsideError, Rewriting
 from winnow.handoff import files, sidecars
 from winnow.handoff.draft import Draft, built_for
 from winnow.handoff.step_parts import LeftError, changed, gone, part_name

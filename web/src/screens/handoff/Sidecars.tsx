@@ -19,7 +19,7 @@ export function Sidecars({ onMake }: { onMake: (wish: Wish) => void }) {
       </div>
       <h3 className="mt-6 font-semibold">Into the files themselves</h3>
       <p className="mt-1 max-w-prose text-ink2">
-        For programs that read nothing else: into JPEG, TIFF and DNG. The picture data stay as they are,
+        For programs that read nothing else: into JPEG, TIFF, DNG and HEIF. The picture data stay as they are,
         proven by checksum; captions and keywords go into an IPTC block too, where there is one. It can be
         taken back to the byte, as long as nobody else changes the files.
       </p>
