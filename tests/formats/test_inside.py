@@ -65,8 +65,9 @@ def pixels(path: Path) -> bytes:
         return picture.convert("RGB").tobytes()
 
 
-def heif(path: Path, room: int = 0) -> Path:
+def heif(path: Path, caption: str = "") -> Path:
     pixels = np.random.default_rng(3).integers(0, 255, (96, 128, 3), np.uint8)
+    old = xmp.write_marks(None, to_xmp(Marks(rating=1, headline=caption or None)))
     pillow_heif.from_pillow(Image.fromarray(pixels)).save(
         path, xmp=xmp.write_marks(None, to_xmp(Marks(rating=1)))
     )
@@ -79,7 +80,7 @@ CASES = {
     "plain JPEG": lambda p: jpeg(p / "a.jpg"),
     "JPEG with XMP": lambda p: jpeg(p / "a.jpg", "-XMP-dc:Title=Old", "-XMP-xmp:Rating=1"),
     "JPEG with IIM": lambda p: jpeg(p / "a.jpg", "-IPTC:Caption-Abstract=old", "-IPTC:Keywords=x"),
-    "HEIF with XMP": lambda p: heif(p / "a.heic", room=4000),
+    "HEIF with XMP": lambda p: heif(p / "a.heic", "long " * 200),
     "HEIF with a small packet": lambda p: heif(p / "b.heic"),
     "TIFF": lambda p: tiff(p / "a.tif"),
     "TIFF, big-endian": lambda p: tiff(p / "a.tif", big_endian=True),
@@ -99,8 +100,7 @@ def test_marks_stand_inside_and_the_picture_is_what_it_was(make, tmp_path: Path)
     checked = subprocess.run(
         ["exiv2", "-q", "-K", "Xmp.xmp.Rating", "-Pv", path], capture_output=True, text=True
     )
-    # exiv2 0.27.6 goes on reading the packet at the first place in a HEIF file, whatever its table says.
-    assert checked.stdout.strip() == ("1" if path.name == "b.heic" else "4")
+    assert checked.stdout.strip() == "4"
     validated = subprocess.run(
         ["exiftool", "-validate", "-warning", "-error", "-a", "-s", path], capture_output=True
     )

@@ -26,7 +26,8 @@ class _Box:
 
 @dataclass(frozen=True, slots=True)
 class _Place:
-    """Where an item lies: `at` and `size`, and where these stand in the file, with their widths."""
+    """Where an item lies: `at` and `size`, and where these (or what `at` is counted from) stand in the file, with their
+    widths."""
 
     item: int
     method: int
@@ -150,13 +151,16 @@ def _places(data: bytes, meta: _Box) -> list[_Place]:
             if version:
                 method = data[at + 1] & 15
                 at += 2
-            base = int.from_bytes(data[at + 2 : at + 2 + base_width], "big")
+            base_place = at + 2
+            base = _written(data, base_place, base_width)
             at += 2 + base_width
             extents = int.from_bytes(data[at : at + 2], "big")
             at += 2
             for _ in range(extents):
                 at += index_width
-                places = (at, at + at_width)
+                # Some readers heed the base alone: where there is one, it is what is changed.
+                first, width = (base_place, base_width) if base_width else (at, at_width)
+                second = at + at_width
                 offset = base + _written(data, at, at_width)
                 size = _written(data, at + at_width, size_width)
                 at += at_width + size_width
