@@ -68,9 +68,7 @@ def pixels(path: Path) -> bytes:
 def heif(path: Path, caption: str = "") -> Path:
     pixels = np.random.default_rng(3).integers(0, 255, (96, 128, 3), np.uint8)
     old = xmp.write_marks(None, to_xmp(Marks(rating=1, headline=caption or None)))
-    pillow_heif.from_pillow(Image.fromarray(pixels)).save(
-        path, xmp=xmp.write_marks(None, to_xmp(Marks(rating=1)))
-    )
+    pillow_heif.from_pillow(Image.fromarray(pixels)).save(path, xmp=old)
     return path
 
 

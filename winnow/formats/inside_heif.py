@@ -26,8 +26,8 @@ class _Box:
 
 @dataclass(frozen=True, slots=True)
 class _Place:
-    """Where an item lies: `at` and `size`, and where these (or what `at` is counted from) stand in the file, with their
-    widths."""
+    """Where an item lies: `at` and `size`, and where these (or what `at` is counted from) stand in the file, with
+    their widths."""
 
     item: int
     method: int
@@ -165,9 +165,7 @@ def _places(data: bytes, meta: _Box) -> list[_Place]:
                 size = _written(data, at + at_width, size_width)
                 at += at_width + size_width
                 if extents == 1:
-                    found.append(
-                        _Place(item, method, offset, size, places[0], at_width, places[1], size_width)
-                    )
+                    found.append(_Place(item, method, offset, size, first, width, second, size_width))
     except IndexError as error:
         raise InsideError("Its table of places is damaged.") from error
     return found
