@@ -148,6 +148,19 @@ def test_settled_by_the_person_and_taken_back_on_disk_too(synced: Synced) -> Non
     }
 
 
+def test_new_sidecars_are_called_as_is_set(server: Server, shoot_folder: Path) -> None:
+    """Those that are there keep their names."""
+    shoot = Synced(server, shoot_folder)
+    shoot.mark(0, rating=2)
+    shoot.settle()
+    server.request("PUT", "/api/settings", {"full_sidecar_names": True})
+    shoot.mark(0, rating=3)
+    shoot.mark(1, rating=3)
+    shoot.settle()
+    assert sorted(path.name for path in shoot_folder.rglob("*.xmp")) == ["WIN_0001.xmp", "WIN_0002.JPG.xmp"]
+    assert shoot.look() == {}
+
+
 def test_later_means_that_both_stay(synced: Synced) -> None:
     both = synced.look()[2, "rating"]
     settled = synced.settle((both, "later"), incoming=False)

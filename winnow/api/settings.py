@@ -26,6 +26,8 @@ def change_settings(desk: OnDesk, wish: SettingsWish) -> Settings:
             settings.set_cache_gb(connection, wish.cache_gb)
         if wish.takes_in is not None:
             settings.set_takes_in(connection, wish.takes_in)
+        if wish.full_sidecar_names is not None:
+            settings.set_full_sidecar_names(connection, wish.full_sidecar_names)
     desk.engine.room.tidy()
     return _settings(desk)
 
@@ -35,5 +37,6 @@ def _settings(desk: OnDesk) -> Settings:
     return Settings(
         cache_gb=settings.cache_gb(connection),
         takes_in=settings.takes_in(connection),
+        full_sidecar_names=settings.full_sidecar_names(connection),
         cache_bytes=desk.engine.room.taken(),
     )

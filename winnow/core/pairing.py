@@ -120,9 +120,9 @@ def _owner(target: str, by_base: dict[str, list[FrameFiles]]) -> FrameFiles | No
     return ranked[0] if ranked else None
 
 
-def sidecar_name(frame: FrameFiles, neighbours: Iterable[str]) -> str:
-    """The sidecar to write for a frame: the one it has, else `NAME.xmp`, else `NAME.EXT.xmp`
-    where another frame among the folder's `neighbours` shares the base name."""
+def sidecar_name(frame: FrameFiles, neighbours: Iterable[str], *, full: bool = False) -> str:
+    """The sidecar to write for a frame: the one it has, else `NAME.xmp`, else `NAME.EXT.xmp` where another frame
+    among the folder's `neighbours` shares the base name, or where that is wished for (full)."""
     if frame.sidecars:
         return frame.sidecars[-1]
     shown = frame.raw or frame.shown
@@ -134,4 +134,4 @@ def sidecar_name(frame: FrameFiles, neighbours: Iterable[str]) -> str:
         and split_name(name)[0].casefold() == base
         for name in neighbours
     )
-    return f"{shown}.xmp" if shared else f"{split_name(shown)[0]}.xmp"
+    return f"{shown}.xmp" if full or shared else f"{split_name(shown)[0]}.xmp"

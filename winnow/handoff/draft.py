@@ -20,7 +20,7 @@ from winnow.formats.xmp_names import with_first_name
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
-from winnow.store import frame_files, frames, labels, marks
+from winnow.store import frame_files, frames, labels, marks, settings
 from winnow.store.bases import Base
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
@@ -75,13 +75,16 @@ class Draft:
     wish: Wish
     connection: Connection
     target: str | None = None
-    disk: Standing = field(default_factory=Standing)
+    disk: Standing = field(init=False)
     steps: list[Step] = field(default_factory=list)
     rests_on: dict[int, Marks] = field(default_factory=dict)
     frames: int = 0
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     conflicts: list[dict[str, object]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.disk = Standing(full_names=settings.full_sidecar_names(self.connection))
 
     @property
     def roots(self) -> list[str]:

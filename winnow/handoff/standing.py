@@ -37,9 +37,10 @@ class Frame:
 
 
 class Standing:
-    """A look at the disk, kept for as long as one plan is made."""
+    """A look at the disk, kept for as long as one plan is made. full_names: new sidecars are called NAME.EXT.xmp."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, full_names: bool = False) -> None:
+        self._full_names = full_names
         self._folders: dict[str, _Folder] = {}
         self._taken: dict[str, TakenNames] = {}
         self._looked_at: set[str] = set()
@@ -79,7 +80,8 @@ class Standing:
                     own.sidecars.append(name)
         folder = os.path.dirname(files[0].path)
         base = split_name(own.raw or own.shown)[0].casefold()
-        return os.path.join(folder, sidecar_name(own, self._folder(folder).by_base.get(base, [])))
+        neighbours = self._folder(folder).by_base.get(base, [])
+        return os.path.join(folder, sidecar_name(own, neighbours, full=self._full_names))
 
     def taken(self, folder: str) -> TakenNames:
         """Names taken in a folder, on disk or by the plan, which adds its own. Folders that a disk takes for one

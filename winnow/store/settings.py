@@ -13,6 +13,19 @@ TAKES_IN = "takes-in"
 """Marks that only other programs changed are taken over when a shoot is opened."""
 
 
+FULL_NAMES = "full-sidecar-names"
+
+
+def full_sidecar_names(connection: sqlite3.Connection) -> bool:
+    """Whether new sidecars are called NAME.EXT.xmp, and not NAME.xmp."""
+    row = connection.execute("SELECT value FROM setting WHERE name = ?", (FULL_NAMES,)).fetchone()
+    return row is not None and row[0] == "1"
+
+
+def set_full_sidecar_names(connection: sqlite3.Connection, full: bool) -> None:
+    connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (FULL_NAMES, "1" if full else "0"))
+
+
 def takes_in(connection: sqlite3.Connection) -> bool:
     """Whether marks that only other programs changed are taken over when a shoot is opened; else they wait."""
     row = connection.execute("SELECT value FROM setting WHERE name = ?", (TAKES_IN,)).fetchone()

@@ -3722,19 +3722,24 @@ export interface components {
             cache_gb: number;
             /** Takes In */
             takes_in: boolean;
+            /** Full Sidecar Names */
+            full_sidecar_names: boolean;
             /** Cache Bytes */
             cache_bytes: number | null;
         };
         /**
          * SettingsWish
          * @description What is not said stays. cache_gb: room for derived pictures; the ones looked at longest ago give way; takes_in:
-         *     marks that only other programs changed are taken over when a shoot is opened.
+         *     marks that only other programs changed are taken over when a shoot is opened; full_sidecar_names: new sidecars
+         *     are called NAME.EXT.xmp, and not NAME.xmp.
          */
         SettingsWish: {
             /** Cache Gb */
             cache_gb?: number | null;
             /** Takes In */
             takes_in?: boolean | null;
+            /** Full Sidecar Names */
+            full_sidecar_names?: boolean | null;
         };
         /**
          * SettleWish

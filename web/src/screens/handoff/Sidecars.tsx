@@ -1,6 +1,7 @@
 import type { Wish } from "../../panels/plans/usePlans";
 import { useShoot } from "../../shoot/store";
 import { Button } from "../../ui/controls";
+import { ServerSwitch } from "../../ui/ServerSwitch";
 
 /** Marks into sidecars, where the frames are. */
 export function Sidecars({ onMake }: { onMake: (wish: Wish) => void }) {
@@ -16,6 +17,11 @@ export function Sidecars({ onMake }: { onMake: (wish: Wish) => void }) {
         <Button look="main" disabled={!total} onClick={() => onMake({ kind: "write-sidecars" })}>
           Plan the sidecars
         </Button>
+      </div>
+      <div className="mt-2">
+        <ServerSwitch of="full_sidecar_names">
+          new ones are called NAME.EXT.xmp, not NAME.xmp; those that are there keep their names
+        </ServerSwitch>
       </div>
       <h3 className="mt-6 font-semibold">Into the files themselves</h3>
       <p className="mt-1 max-w-prose text-ink2">

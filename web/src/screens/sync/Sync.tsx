@@ -3,10 +3,10 @@ import { useOutbox, waits } from "../../shoot/outbox/outbox";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { ServerSwitch } from "../../ui/ServerSwitch";
 import { BothSides } from "./BothSides";
 import { FIELD_WORDS, keyOfRow, type Rule, type SyncRow, settledBy, type Take } from "./rules";
 import { Sides } from "./Sides";
-import { TakesIn } from "./TakesIn";
 import { useSync } from "./useSync";
 
 /** Marks here and on disk: what differs, seen before anything is taken over or written. */
@@ -129,7 +129,12 @@ export function Sync() {
           {note}
         </p>
       ))}
-      <TakesIn />
+      <div className="mt-6 w-fit border-t border-edge pt-3">
+        <ServerSwitch of="takes_in">
+          When a shoot is opened, what only another program changed comes in by itself. While it is open, it
+          waits here.
+        </ServerSwitch>
+      </div>
     </main>
   );
 }
