@@ -44,7 +44,7 @@ def first_name(path: Path) -> str:
 def test_edited_files_go_along_under_the_name_of_their_frame(shoot: Shoot) -> None:
     """Whether they were chosen too or not: under other names nobody would know whose they are."""
     first = shoot.folder / "100WINNO" / "WIN_0002.JPG"
-    (first.parent / "WIN_0002-edit soft.tif").write_bytes(first.read_bytes())
+    (first.parent / "WIN_0002-edit soft.tif").write_bytes(first.read_bytes() + b"edited")
     shoot.desk.engine.open(shoot.id)
     wait_until_idle(shoot.desk.engine)
     rows = {row["name"].split("/")[-1]: row for row in shoot.rows()}

@@ -117,12 +117,11 @@ class Runner:
             with self._lock:
                 self._running.pop(plan.id, None)
         if plan.kind is PlanKind.IMPORT:
-            self.engine.open(
-                plan.shoot_id, asked=True, first=False
-            )  # once more, if it is being listed just now
+            # Once more, if it is being listed just now. Marks that came along with the pictures are read with them.
+            self.engine.open(plan.shoot_id, asked=True, first=False)
         elif backwards or plan.kind is PlanKind.BRING_BACK:
             # Frames that are in the shoot again may never have been prepared.
-            self.engine.open(plan.shoot_id)
+            self.engine.open(plan.shoot_id, quiet=True)
         shoot = shoots.get(database.connection(), plan.shoot_id)
         events.publish(
             "plan-ended",

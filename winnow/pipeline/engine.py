@@ -114,21 +114,24 @@ class Engine:
         self._lister.shutdown(wait=False, cancel_futures=True)
         self._grouper.shutdown(wait=False, cancel_futures=True)
 
-    def open(self, shoot_id: int, *, asked: bool = False, first: bool = True) -> None:
+    def open(self, shoot_id: int, *, asked: bool = False, first: bool = True, quiet: bool = False) -> None:
         """Lists the shoot's folders again and works on whatever is new or missing. `asked`: a person wants what
-        failed to be tried again, whatever it was. first: they are in this shoot, so it comes before the others."""
+        failed to be tried again, whatever it was. first: they are in this shoot, so it comes before the others.
+        quiet: nobody asked for what other programs wrote on known frames; see `notice`."""
         with self._changed:
             job = self._jobs.get(shoot_id)
             if job is None:
                 job = self._jobs[shoot_id] = Job(Reporter(Progress(shoot_id)))
             job.asked = job.asked or asked
             job.retries = 0
-            job.noticed = False
             if job.listing is None:
+                job.noticed = quiet
                 job.progress.state = ProgressState.LISTING
                 self._start_listing(job)
+            elif quiet:
+                job.list_once_more()
             elif job.quiet:
-                job.once_more = True
+                job.once_more, job.noticed = True, False
             if first or self._first is None:
                 self._first = shoot_id
             self._changed.notify()
@@ -144,8 +147,7 @@ class Engine:
                 job.noticed = True
                 self._start_listing(job)
             elif job.listing is not None:
-                job.noticed = job.noticed or not job.once_more
-                job.once_more = True
+                job.list_once_more()
             self._changed.notify()
 
     def look_at(self, shoot_id: int, position: int) -> None:

@@ -74,6 +74,11 @@ class Job:
     def progress(self) -> Progress:
         return self.reporter.progress
 
+    def list_once_more(self) -> None:
+        """After the listing that runs, quietly, unless a person has asked for another already."""
+        self.noticed = self.noticed or not self.once_more
+        self.once_more = True
+
     def wait(self, state: ProgressState, message: str) -> None:
         """Drops what was planned, says why, and lists again in a while: what is missing then is done then."""
         self.heads.clear()

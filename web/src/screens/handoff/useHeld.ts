@@ -10,6 +10,8 @@ export function useHeld() {
   const { data } = useQuery({
     queryKey: ["held", shootId, revision, held],
     staleTime: 0,
+    // Every change of the shoot asks again: what is shown stays until then, and what was chosen of it.
+    placeholderData: (before, query) => (query?.queryKey[1] === shootId ? before : undefined),
     queryFn: () =>
       api.GET("/api/shoots/{shoot_id}/held", { params: { path: { shoot_id: shootId } } }).then(unwrap),
   });
