@@ -130,7 +130,8 @@ def save_archive(folder: Path, archive: Path, data: Path | None) -> None:
 
 
 def _join_archive(archive: Path, folder: Path, data: Path | None, *, theirs: bool, dry_run: bool) -> None:
-    from winnow.handoff.joining import ArchiveError, join
+    from winnow.core.archive import ArchiveError
+    from winnow.handoff.joining import join
     from winnow.pipeline.cache import Cache
     from winnow.pipeline.reading import read_now
     from winnow.pipeline.scan import FolderUnreadableError

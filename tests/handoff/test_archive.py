@@ -17,12 +17,13 @@ from hypothesis import strategies as st
 from tests import photographs
 from tests.pipeline.test_identity import NOW, Shoot
 from winnow.api.desk import Desk
+from winnow.core.archive import ArchiveError
 from winnow.core.group_edits import Word
 from winnow.core.labels import Colour, Label, LabelSet, Shape
 from winnow.core.marks import Decision
 from winnow.core.passes import OURS
 from winnow.formats.archive import packed, unpacked
-from winnow.handoff.joining import ArchiveError, join, save
+from winnow.handoff.joining import join, save
 from winnow.pipeline.engine import wait_until_idle
 from winnow.store import evidence, frames, labels, marks, shoots, walks
 

@@ -11,7 +11,8 @@ from fastapi import APIRouter, Body, Response
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, now
 from winnow.api.models.archives import JoinedView
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.handoff.joining import ArchiveError, join, save
+from winnow.core.archive import ArchiveError
+from winnow.handoff.joining import join, save
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["archives"])
 

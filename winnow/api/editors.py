@@ -42,7 +42,7 @@ def list_editors(desk: OnDesk, refusal: Refusal) -> Editors:
         Editor(name=name, command=command, problem=_problem(command))
         for name, command in editors.every(desk.database.connection()).items()
     ]
-    return Editors(editors=found, may_change=refusal is None, refusal=refusal)
+    return Editors(editors=found, refusal=refusal)
 
 
 @router.put("/editors", responses=answers(*CHANGING, Code.CANNOT_BE_DONE))

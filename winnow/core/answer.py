@@ -143,26 +143,21 @@ def read_text(text: str, items: Sequence[Item]) -> Answer:
     return _settled(answer)
 
 
-@dataclass(slots=True)
-class _Part:
-    """A stretch of text between commas, and the tokens in it."""
-
-    text: str
-    start: int
-    tokens: list[re.Match[str]] = field(default_factory=list)
+_Part = list[re.Match[str]]
+"""The tokens between two commas."""
 
 
 def _clauses(text: str) -> Iterator[list[_Part]]:
     """Sentences, as their parts between commas."""
-    parts = [_Part(text, 0)]
+    parts: list[_Part] = [[]]
     for token in _TOKEN.finditer(text):
         if token.lastgroup == "stop":
             yield parts
-            parts = [_Part(text, token.end())]
+            parts = [[]]
         elif token.lastgroup == "comma":
-            parts.append(_Part(text, token.end()))
+            parts.append([])
         else:
-            parts[-1].tokens.append(token)
+            parts[-1].append(token)
     yield parts
 
 
@@ -173,7 +168,7 @@ def _read_clause(parts: Sequence[_Part], known: _Set, answer: Answer) -> None:
         found: list[tuple[re.Match[str], re.Match[str] | None, Verdict]] = []
         after: Verdict | None = None
         before: re.Match[str] | None = None
-        for token in part.tokens:
+        for token in part:
             word = token.group().casefold().replace("’", "'")
             if token.lastgroup == "word" and (word in _NO or word in _YES):
                 verdict = Verdict.NO if word in _NO else Verdict.LIKE

@@ -13,7 +13,7 @@ from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind
 from winnow.core.identity import Exposure, Found, Known, recognise
 from winnow.core.labels import LabelSet
-from winnow.core.marks import MARK_FIELDS, Change, Field, Marks, Value, replay, value_of, with_value
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of, with_value
 from winnow.core.points import Point
 
 Cell: TypeAlias = str | int | None
@@ -224,14 +224,14 @@ class Merged:
     differ: set[int]
 
 
-def merged(there: Mapping[int, Marks], here: Mapping[int, Marks], unmarked: Marks, *, theirs: bool) -> Merged:
+def merged(there: Mapping[int, Marks], here: Mapping[int, Marks], *, theirs: bool) -> Merged:
     """What an archive says of frames where nothing is said here; with `theirs`, also where something else is. A
     property that the archive does not set changes nothing."""
     take: dict[int, dict[Field, Value]] = {}
     differ = set()
     for frame_id, marks in there.items():
         for field in MARK_FIELDS:
-            said, standing, nothing = (value_of(m, field) for m in (marks, here[frame_id], unmarked))
+            said, standing, nothing = (value_of(m, field) for m in (marks, here[frame_id], UNMARKED))
             if said in (nothing, standing):
                 continue
             if standing != nothing:

@@ -3,9 +3,9 @@ copy of itself with another packet in it; what leads back, to the byte, is kept 
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
+from collections.abc import Callable
 from pathlib import Path
 from sqlite3 import Connection
 
@@ -15,9 +15,10 @@ from winnow.formats import images
 from winnow.formats.fingerprint import digest_of_bytes, fingerprint_of
 from winnow.formats.inside import can_hold, rewriting
 from winnow.formats.opening import read_plain
-from winnow.formats.splices import InsideError, Rewriting
+from winnow.formats.splices import InsideError, Rewriting, sha256
 from winnow.handoff import files, sidecars
 from winnow.handoff.draft import Draft, built_for
+from winnow.handoff.kinds import marked_frames
 from winnow.handoff.step_parts import LeftError, changed, gone, part_name
 from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store import bases, frames, labels, marks, plans
@@ -34,11 +35,7 @@ LARGEST = 2 * 1024**3
 def write_inside(draft: Draft) -> None:
     """A step for every frame that was ever marked here and whose file says otherwise; of RAW and JPEG, the JPEG."""
     connection, shoot_id = draft.connection, draft.shoot.id
-    wanted = set(draft.wish.frames) or None
-    here = marks.marked_here(connection, shoot_id)
-    chosen = [
-        i for i, _ in frames.placed(connection, shoot_id) if i in here and (wanted is None or i in wanted)
-    ]
+    chosen = marked_frames(draft)
     marked = draft.rests_on = marks.current(connection, chosen)
     known = bases.of_shoot(connection, shoot_id)
     named = labels.current(connection)
@@ -99,7 +96,7 @@ def embed(step: Step) -> str:
     assert step.previous is not None
     way = Rewriting.unpacked(step.previous)
     data = _read(step.target)
-    if _digest(data) == way.after:
+    if sha256(data) == way.after:
         return way.after
     _replace(step, data, way.before, way.apply, way.after)
     return way.after
@@ -112,15 +109,15 @@ def take_out(step: Step) -> None:
         return  # it was not touched
     way = Rewriting.unpacked(step.previous)
     data = _read(step.target)
-    if _digest(data) != way.before:
+    if sha256(data) != way.before:
         _replace(step, data, way.after, way.back, way.before)
 
 
-def _replace(step: Step, data: bytes, now: str, change, then: str) -> None:  # type: ignore[no-untyped-def]
-    if _digest(data) != now:
+def _replace(step: Step, data: bytes, now: str, change: Callable[[bytes], bytes], then: str) -> None:
+    if sha256(data) != now:
         raise LeftError(changed(step.target))
     fresh = change(data)
-    if _digest(fresh) != then:
+    if sha256(fresh) != then:
         raise LeftError(f"{display(step.target)} would not become what was meant: it is left as it is.")
     files.write(fresh, step.target, part_name(step), replacing=True)
     if files.digest_of(step.target, from_disk=True) != then:
@@ -133,10 +130,6 @@ def _read(path: str) -> bytes:
         return read_plain(path)
     except FileNotFoundError as error:
         raise LeftError(gone(path)) from error
-
-
-def _digest(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()
 
 
 def embedded(connection: Connection, plan_id: int, step: Step) -> str:

@@ -5,13 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from winnow.core.archive import Archive, ArchiveError, Merged, merged
-from winnow.core.marks import UNMARKED
 from winnow.formats.archive import packed, unpacked
 from winnow.store import archives, marks
 from winnow.store.database import Database
 from winnow.store.shoots import Shoot
-
-__all__ = ["ArchiveError", "Joined", "join", "save"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +62,7 @@ def join(
         connection.execute("SAVEPOINT joining")
         ids = archives.take_labels(connection, archive, frames, now)
         there = archives.marks_there(archive, frames, ids)
-        found = merged(there, marks.current(connection, there), UNMARKED, theirs=theirs)
+        found = merged(there, marks.current(connection, there), theirs=theirs)
         if whole:
             archives.restore(connection, shoot_id, archive, frames, ids, now)
         else:

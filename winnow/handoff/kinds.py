@@ -261,8 +261,7 @@ def write_sidecars(draft: Draft) -> None:
     """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise; where frames are
     named, for those among them."""
     connection, shoot_id = draft.connection, draft.shoot.id
-    marked_here = set(_named(draft, list(marks.marked_here(connection, shoot_id))))
-    chosen = [i for i, _ in frames.placed(connection, shoot_id) if i in marked_here]
+    chosen = marked_frames(draft)
     marked = draft.rests_on = marks.current(connection, chosen)
     known = bases.of_shoot(connection, shoot_id)
     for frame_id, files in draft.files_of(chosen):
@@ -273,6 +272,13 @@ def write_sidecars(draft: Draft) -> None:
         before = len(draft.steps)
         write_step(draft, frame_id, path if exists else None, path, marked[frame_id], exists, known)
         draft.frames += len(draft.steps) > before
+
+
+def marked_frames(draft: Draft) -> list[int]:
+    """The frames that were ever marked here, or those of them that were asked for by name."""
+    ever = marks.marked_here(draft.connection, draft.shoot.id)
+    there = [i for i, _ in frames.placed(draft.connection, draft.shoot.id)]
+    return _named(draft, [i for i in there if i in ever])
 
 
 def _root_of(path: str, roots: Iterable[str]) -> str:

@@ -7,7 +7,6 @@ a value that changed since it was shown is left for later.
 from __future__ import annotations
 
 import os
-from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field, replace
@@ -93,14 +92,6 @@ def compared(database: Database, ask: Ask, shoot_id: int, only: Sequence[int] = 
     by = _marked_by(connection, [(i, one.field) for i, one in named])
     rows = [Row(i, one, *by.get((i, one.field), (None, None))) for i, one in named]
     return Compared(rows, len(ground), notes)
-
-
-def counted(rows: Iterable[Row]) -> dict[Side, Counter[Field]]:
-    """How many differences there are of each kind, by property."""
-    found: dict[Side, Counter[Field]] = {side: Counter() for side in Side}
-    for row in rows:
-        found[row.one.side][row.one.field] += 1
-    return found
 
 
 def settle(

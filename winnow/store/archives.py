@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 from winnow import __version__
 from winnow.core import archive as rules
@@ -174,19 +175,12 @@ def marks_there(archive: Archive, frames: Mapping[int, int], ids: Mapping[str, s
             label = one.marks.get(Field.LABEL)
             more = {Field.LABEL: ids.get(str(label), str(label))} if label else {}
             try:
-                found[frames[one.id]] = _with(one, more).as_marks()
+                found[frames[one.id]] = replace(one, marks={**one.marks, **more}).as_marks()
             except ValueError as error:
                 raise rules.ArchiveError(
                     f"The marks of {one.name} in this archive cannot be: {error}"
                 ) from error
     return found
-
-
-def _with(one: ArchivedFrame, more: Mapping[Field, Value]) -> ArchivedFrame:
-    return ArchivedFrame(
-        one.id, one.name, one.content, one.picture, one.taken, one.serial, one.camera, one.image_id, one.place,
-        {**one.marks, **more}, one.word, one.point,
-    )  # fmt: skip
 
 
 def words_there(archive: Archive, frames: Mapping[int, int]) -> tuple[dict[int, Word], dict[int, Point]]:

@@ -18,22 +18,20 @@ FULL_NAMES = "full-sidecar-names"
 
 def full_sidecar_names(connection: sqlite3.Connection) -> bool:
     """Whether new sidecars are called NAME.EXT.xmp, and not NAME.xmp."""
-    row = connection.execute("SELECT value FROM setting WHERE name = ?", (FULL_NAMES,)).fetchone()
-    return row is not None and row[0] == "1"
+    return _is_on(connection, FULL_NAMES, False)
 
 
 def set_full_sidecar_names(connection: sqlite3.Connection, full: bool) -> None:
-    connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (FULL_NAMES, "1" if full else "0"))
+    _switch(connection, FULL_NAMES, full)
 
 
 def takes_in(connection: sqlite3.Connection) -> bool:
     """Whether marks that only other programs changed are taken over when a shoot is opened; else they wait."""
-    row = connection.execute("SELECT value FROM setting WHERE name = ?", (TAKES_IN,)).fetchone()
-    return row is None or row[0] == "1"
+    return _is_on(connection, TAKES_IN, True)
 
 
 def set_takes_in(connection: sqlite3.Connection, takes: bool) -> None:
-    connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (TAKES_IN, "1" if takes else "0"))
+    _switch(connection, TAKES_IN, takes)
 
 
 def library(connection: sqlite3.Connection, new: str) -> str:
@@ -50,3 +48,12 @@ def cache_gb(connection: sqlite3.Connection) -> int:
 
 def set_cache_gb(connection: sqlite3.Connection, value: int) -> None:
     connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (CACHE_GB, str(value)))
+
+
+def _is_on(connection: sqlite3.Connection, name: str, unsaid: bool) -> bool:
+    row = connection.execute("SELECT value FROM setting WHERE name = ?", (name,)).fetchone()
+    return unsaid if row is None else row[0] == "1"
+
+
+def _switch(connection: sqlite3.Connection, name: str, on: bool) -> None:
+    connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (name, "1" if on else "0"))

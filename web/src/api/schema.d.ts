@@ -2087,13 +2087,11 @@ export interface components {
         };
         /**
          * Editors
-         * @description may_change: commands can be kept and run from here; refusal: else why not.
+         * @description refusal: why commands can be neither kept nor run from here; None: they can.
          */
         Editors: {
             /** Editors */
             editors: components["schemas"]["Editor"][];
-            /** May Change */
-            may_change: boolean;
             /** Refusal */
             refusal: string | null;
         };

@@ -21,10 +21,9 @@ class Editor(Model):
 
 
 class Editors(Model):
-    """may_change: commands can be kept and run from here; refusal: else why not."""
+    """refusal: why commands can be neither kept nor run from here; None: they can."""
 
     editors: list[Editor]
-    may_change: bool
     refusal: str | None
 
 

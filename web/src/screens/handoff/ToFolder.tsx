@@ -6,6 +6,7 @@ import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { AsJpegs, type SizedWish } from "./AsJpegs";
 import type { Scope } from "./scope";
+import { TargetLine } from "./TargetLine";
 import { useNames } from "./useNames";
 
 type Into = NonNullable<Wish["into"]>;
@@ -65,24 +66,7 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
   return (
     <section>
       <h2 className="mb-2 text-[15px] font-semibold">{count(scope.frames, scope.noun)} to a folder</h2>
-      <div className="flex items-center gap-2">
-        <span
-          className={`min-w-0 flex-1 truncate ${target ? "" : "text-ink2"}`}
-          title={target}
-          data-testid="target"
-        >
-          {target || "no folder chosen yet"}
-        </span>
-        <FolderChooser
-          title="Where the frames go"
-          verb="Choose"
-          mayBeNew
-          trigger={<Button>Choose a folder …</Button>}
-          onChoose={async (path) => {
-            changing(setTarget)(path);
-            return undefined;
-          }}
-        />
+      <TargetLine target={target} title="Where the frames go" onChoose={changing(setTarget)}>
         <FolderChooser
           title="Where a second copy goes"
           verb="Choose"
@@ -93,7 +77,7 @@ export function ToFolder({ scope, onMake, onChange }: Props) {
             return undefined;
           }}
         />
-      </div>
+      </TargetLine>
       {second && (
         <p className="mt-1 flex gap-2 text-ink2">
           <span className="min-w-0 truncate">and to {second}</span>

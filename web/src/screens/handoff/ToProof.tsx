@@ -1,12 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type PlanView, unwrap } from "../../api/client";
-import { FolderChooser } from "../../panels/folders/FolderChooser";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { count } from "../../ui/format";
 import { ContactSheet } from "./ContactSheet";
 import type { Scope } from "./scope";
+import { TargetLine } from "./TargetLine";
 
 const SIZES = [1200, 1600, 2400];
 const FIELDS = [
@@ -76,23 +76,11 @@ export function ToProof({ scope, onPlanned, onChange }: Props) {
           names beside the numbers
         </Chip>
       </fieldset>
-      <div className="mt-3 flex items-center gap-2">
-        <span
-          className={`min-w-0 flex-1 truncate ${target ? "" : "text-ink2"}`}
-          title={target}
-          data-testid="target"
-        >
-          {target || "no folder chosen yet"}
-        </span>
-        <FolderChooser
+      <div className="mt-3">
+        <TargetLine
+          target={target}
           title="Where the proof set goes: a folder of its own"
-          verb="Choose"
-          mayBeNew
-          trigger={<Button>Choose a folder …</Button>}
-          onChoose={async (path) => {
-            changed(setTarget)(path);
-            return undefined;
-          }}
+          onChoose={changed(setTarget)}
         />
       </div>
       {make.error && (
