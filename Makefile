@@ -61,7 +61,7 @@ debian:
 # After a change of pyproject.toml's dependencies.
 lock:
 	$(PYTHON) -m pip install --quiet uv
-	uv pip compile pyproject.toml --all-extras --generate-hashes --no-header --no-emit-index-url \
+	$(PYTHON) -m uv pip compile pyproject.toml --all-extras --generate-hashes --no-header --no-emit-index-url \
 	  --no-emit-find-links --python-version 3.11 --quiet -o requirements.lock
 
 # After a change of the API: the document and the interface's types follow.

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from winnow import __version__, cli_files
-from winnow.cli_files import Data, data_folder, refuse
+from winnow import __version__, cli_files, cli_upkeep
+from winnow.cli_shared import Data, data_folder, held, refuse
 from winnow.demo.layout import lay_out, lay_out_card, offer_editor, start_over
 from winnow.formats.lists import Form
 
@@ -19,10 +19,19 @@ if TYPE_CHECKING:
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 
-DEFAULT_PORT = 8420
 LOOPBACK = "127.0.0.1"
 
-Port = Annotated[int, typer.Option(help="Port to listen on; 0 takes a free one.")]
+Port = Annotated[
+    int | None,
+    typer.Option(
+        help="Port to listen on; 0 takes a free one. Without: as it is set, 8420.", show_default=False
+    ),
+]
+
+Browser = Annotated[
+    bool | None,
+    typer.Option("--browser/--no-browser", help="Open the browser, or do not. Without: as it is set."),
+]
 
 NoSecret = Annotated[
     bool, typer.Option("--no-secret", help="Let every account on this machine in, without a secret.")
@@ -37,7 +46,7 @@ def default_roots() -> list[Path]:
 @app.command()
 def serve(
     folders: Annotated[list[Path] | None, typer.Argument(help="Folders to open as shoots.")] = None,
-    port: Port = DEFAULT_PORT,
+    port: Port = None,
     data: Data = None,
     root: Annotated[list[Path] | None, typer.Option(help="Folder that may be browsed (repeatable).")] = None,
     host: Annotated[str, typer.Option(help="Address to bind to.")] = LOOPBACK,
@@ -50,34 +59,39 @@ def serve(
         list[Path] | None,
         typer.Option(help="Folder in which cards turn up, besides the system's (repeatable)."),
     ] = None,
+    browser: Browser = None,
 ) -> None:
-    """Open shoots in the browser."""
+    """Open shoots in the browser. Where Winnow runs already, it opens them there."""
     where = (data_folder(data), root or default_roots(), volumes or [])
-    run(folders or [], port, *where, host, token, not no_secret)
+    run(folders or [], port, *where, host, token, not no_secret, browser=browser)
 
 
 @app.command()
 def demo(
-    port: Port = DEFAULT_PORT,
+    port: Port = None,
     data: Data = None,
     fresh: Annotated[
         bool, typer.Option("--fresh", help="Start over: drop the working copy and its marks.")
     ] = False,
     no_secret: NoSecret = False,
+    browser: Browser = None,
 ) -> None:
     """Open the demo shoot, on a working copy of its own."""
     folder = data_folder(data)
     if fresh:
-        from winnow.api.serving import CannotServeError, alone
-
-        try:
-            with alone(folder):
-                start_over(folder)
-        except CannotServeError as error:
-            refuse(str(error))
+        with held(folder):
+            start_over(folder)
     shoot, volumes = lay_out(folder), lay_out_card(folder)
     offer_editor(folder)
-    run([shoot], port, folder, [folder / "demo", *default_roots()], [volumes], secret=not no_secret)
+    run(
+        [shoot],
+        port,
+        folder,
+        [folder / "demo", *default_roots()],
+        [volumes],
+        secret=not no_secret,
+        browser=browser,
+    )
 
 
 @app.command()
@@ -155,6 +169,11 @@ def export(
 app.command("import")(cli_files.import_card)
 app.command()(cli_files.rename)
 app.command()(cli_files.verify)
+app.command()(cli_upkeep.status)
+app.command()(cli_upkeep.backup)
+app.command()(cli_upkeep.restore)
+app.command()(cli_upkeep.doctor)
+app.command("install-desktop")(cli_upkeep.install_desktop)
 
 
 @app.command()
@@ -186,18 +205,24 @@ def main(
 
 def run(
     folders: list[Path],
-    port: int,
+    port: int | None,
     data: Path,
     roots: list[Path],
     volumes: list[Path],
     host: str = LOOPBACK,
     token: str | None = None,
     secret: bool = True,
+    browser: bool | None = None,
 ) -> None:
-    """Serves until interrupted. Exits with 2 where it cannot start."""
+    """Serves until interrupted; where a server runs on the data folder already, opens the folders there. Exits with 2
+    where it cannot start."""
     # Imported here: worker processes import this module again and need none of it.
     from winnow.api.security import is_loopback
     from winnow.api.serving import CannotServeError, Entrance, serve_shoots
+    from winnow.store.data_folder import DataFolderError, InUseError
+    from winnow.store.settings import SettingsFile
+    from winnow.upkeep.browser import open_browser
+    from winnow.upkeep.second_start import NotTakenError, open_there
 
     if not is_loopback(host) and not token:
         refuse(
@@ -207,7 +232,14 @@ def run(
     # Whoever starts it in the background may have told it to take no notice: then it could not be ended before it
     # serves.
     signal.signal(signal.SIGINT, signal.default_int_handler)
+    wants_browser = SettingsFile(data).now().open_browser if browser is None else browser
+    show = open_browser if wants_browser else None
     try:
-        serve_shoots(folders, data, roots, volumes, Entrance(host, port, token, secret), typer.echo)
-    except CannotServeError as error:
+        serve_shoots(folders, data, roots, volumes, Entrance(host, port, token, secret, show), typer.echo)
+    except InUseError as error:
+        try:
+            open_there(data, folders, typer.echo, show)
+        except NotTakenError as refused:
+            refuse(str(refused) or str(error))
+    except (CannotServeError, DataFolderError) as error:
         refuse(str(error))

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from winnow.cli_shared import Data, data_folder, held_database, refuse
 from winnow.core.file_names import Naming, Per
 from winnow.core.sorting import Into
 
@@ -24,7 +23,6 @@ LINES = 20
 """So many steps of a plan are told; the rest is counted."""
 
 DryRun = Annotated[bool, typer.Option("--dry-run", help="Say what would be done, and touch nothing.")]
-Data = Annotated[Path | None, typer.Option(help="Folder for marks, previews and plans.", show_default=False)]
 Pattern = Annotated[str, typer.Option(help="Names by a pattern, as {subject}_{date:%Y%m%d}_{counter:4}.")]
 Words = Annotated[
     list[str] | None, typer.Option("--word", help="A free word of it: subject=kiln (repeatable).")
@@ -43,12 +41,6 @@ class Folders(StrEnum):
 
 
 _INTO = {Folders.DAY: Into.DAY, Folders.CAMERA: Into.CAMERA}
-
-
-def data_folder(chosen: Path | None) -> Path:
-    """Where Winnow keeps its own files: the option, else the XDG data directory."""
-    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
-    return (chosen or Path(base) / "winnow").resolve()
 
 
 def import_card(
@@ -87,7 +79,7 @@ def import_card(
         return
     if not card.is_dir():
         refuse(f"{card} is not a folder that can be reached.")
-    with _database(data) as database:
+    with held_database(data) as database:
         target = to.resolve()
         with database.transaction() as connection:
             shoot_id = shoots.open_folder(connection, target, _now(), hidden=True)
@@ -139,7 +131,7 @@ def _join_archive(archive: Path, folder: Path, data: Path | None, *, theirs: boo
 
     if not folder.is_dir():
         refuse(f"{folder} is not a folder that can be reached.")
-    with _database(data) as database:
+    with held_database(data) as database:
         with database.transaction() as connection:
             shoot_id = shoots.open_folder(connection, folder.resolve(), _now(), hidden=dry_run)
         shoot = shoots.get(database.connection(), shoot_id)
@@ -177,7 +169,7 @@ def rename(
     from winnow.store import frames, shoots
     from winnow.store.plans import PlanKind
 
-    with _database(data) as database:
+    with held_database(data) as database:
         connection = database.connection()
         shoot_id = shoots.of_folder(connection, folder.resolve())
         if shoot_id is None:
@@ -224,20 +216,6 @@ def _naming(pattern: str, word: list[str] | None, start: int, per: Per) -> Namin
     try:
         return Naming(pattern, words, start, per=per)
     except ValueError as error:
-        refuse(str(error))
-
-
-@contextmanager
-def _database(data: Path | None) -> Iterator[Database]:
-    """The database of a data folder that nobody else uses meanwhile."""
-    from winnow.api.serving import CannotServeError, alone
-    from winnow.store.database import DATABASE, Database
-
-    folder = data_folder(data)
-    try:
-        with alone(folder):
-            yield Database(folder / DATABASE)
-    except CannotServeError as error:
         refuse(str(error))
 
 
@@ -307,9 +285,3 @@ def _progress(word: str) -> Callable[[int, int], None]:
 
 def _now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
-
-
-def refuse(message: str) -> NoReturn:
-    """Says what is wrong with how a command was used, and ends with 2."""
-    typer.echo(message, err=True)
-    raise typer.Exit(2)

@@ -11,7 +11,8 @@ from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
 from tests.server import Server, running, start
-from winnow.api.security import SECRET, cookie_of
+from winnow.api.security import cookie_of
+from winnow.store.data_folder import SECRET
 
 
 def opened(server: Server, path: str) -> tuple[int, dict[str, str]]:

@@ -20,6 +20,7 @@ from winnow.api import (
     cards,
     clocks,
     editors,
+    entry,
     events,
     evidence,
     filters,
@@ -40,6 +41,7 @@ from winnow.api import (
     words,
 )
 from winnow.api.desk import Desk, MovedShootError
+from winnow.api.entry import EntryCodes
 from winnow.api.limits import BodyLimit
 from winnow.api.problems import Code
 from winnow.api.security import POLICY, Guard
@@ -49,8 +51,11 @@ NONCE = "winnow-nonce"
 LIBRARY = "winnow-library-id"
 
 
-def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) -> FastAPI:
-    """The application over a desk, which it starts and stops with itself. token, anywhere: see `security.Guard`."""
+def create_app(
+    desk: Desk, *, codes: EntryCodes | None = None, token: str | None = None, anywhere: bool = False
+) -> FastAPI:
+    """The application over a desk, which it starts and stops with itself. codes, token, anywhere: see
+    `security.Guard`."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -69,6 +74,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
     )
     app.state.desk = desk
     app.state.is_private = token is not None
+    app.state.codes = codes or EntryCodes()
     for module in (
         shoots,
         cards,
@@ -90,6 +96,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
         editors,
         folders,
         settings,
+        entry,
         events,
     ):
         app.include_router(module.router)
@@ -121,7 +128,7 @@ def create_app(desk: Desk, *, token: str | None = None, anywhere: bool = False) 
     problems.install(app, desk.database)
     app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
     app.add_middleware(BodyLimit)
-    app.add_middleware(Guard, token=token, anywhere=anywhere)
+    app.add_middleware(Guard, codes=app.state.codes, token=token, anywhere=anywhere)
     app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app
 

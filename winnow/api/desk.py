@@ -18,6 +18,7 @@ from winnow.handoff.runner import Runner
 from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.cards import Slots
+from winnow.pipeline.daily import DailyBackup
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.locks import contains
@@ -26,8 +27,9 @@ from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.watching import AT_ONCE, Watcher
 from winnow.store import frames, plans, settings, shoots
+from winnow.store.backups import database_of
 from winnow.store.census import Census
-from winnow.store.database import DATABASE, Database, display
+from winnow.store.database import Database, display
 from winnow.store.plans import Plan
 from winnow.store.shoots import Shoot
 
@@ -64,6 +66,7 @@ class Desk:
     library: str
     slots: Slots
     watcher: Watcher
+    backups: DailyBackup
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
@@ -71,8 +74,10 @@ class Desk:
         cls, data: Path, roots: list[Path], volumes: Sequence[Path] = (), *, watching: bool = True
     ) -> Desk:
         """volumes: folders whose sub-folders count as volumes that may be cards, besides what the system mounts.
-        watching: what other programs write into open shoots is noticed by itself."""
-        database = Database(data / DATABASE)
+        watching: what other programs write into open shoots is noticed by itself, unless it is set otherwise. Raises
+        SettingsError and BackupError."""
+        database = database_of(data)
+        watching = watching and database.settings.check().watch
         cache = Cache(data / "cache")
         events = Events()
         engine = Engine(database, cache, events)
@@ -91,13 +96,16 @@ class Desk:
             library,
             Slots(volumes),
             Watcher(engine.notice, at_once=AT_ONCE if watching else 0),
+            DailyBackup(engine),
         )
 
     def start(self) -> None:
         self.engine.start()
         self.runner.recover()
+        self.backups.start()
 
     def stop(self) -> None:
+        self.backups.stop()
         self.watcher.stop()
         self.runner.close()
         self.engine.stop()

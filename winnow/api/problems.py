@@ -202,9 +202,7 @@ def install(app: FastAPI, database: Database) -> None:
     @app.exception_handler(Exception)
     def failed(_: Request, error: Exception) -> Response:
         log.exception("request", exc_info=error)
-        return response(
-            Code.FAILED, "Winnow could not do this: what it says on its console helps to mend it."
-        )
+        return response(Code.FAILED, "Winnow could not do this: what stands in its log helps to mend it.")
 
 
 def _plain(part: object) -> str:

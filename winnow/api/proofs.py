@@ -99,9 +99,8 @@ def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) ->
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     wanted = Wish(PlanKind.PROOF, target, show=wish.show.strip(), frames=tuple(wish.frames), proof=proof)
     plan = make_for(desk, shoot.id, wanted, once)
-    connection = desk.database.connection()
-    items = items_of(Draft(shoot, wanted, connection))
-    made = plans.get(connection, plan.id)
+    items = items_of(Draft(shoot, wanted, desk.database))
+    made = plans.get(desk.database.connection(), plan.id)
     assert made is not None
     proof_id = str(made.wish["proof"]["id"])  # of the plan that the same request made before, if it did
     with desk.database.transaction() as connection:

@@ -9,9 +9,6 @@ from __future__ import annotations
 import hashlib
 import hmac
 import ipaddress
-import os
-import secrets
-from pathlib import Path
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from starlette.datastructures import URL, Headers, MutableHeaders
@@ -19,10 +16,9 @@ from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from winnow.api.entry import CODE, EntryCodes
 from winnow.api.problems import Code, response
 
-SECRET = "secret"
-"""Name of the file in the data folder; only its owner may read it."""
 TOKEN = "token"
 COOKIE_AGE_S = 400 * 24 * 3600
 SAFE_METHODS = ("GET", "HEAD")
@@ -34,23 +30,6 @@ POLICY = (
 )
 
 
-def secret_of(data: Path) -> str:
-    """The secret of a data folder, made at its first use: whoever can read the folder may use the server. Raises
-    OSError."""
-    path = data / SECRET
-    try:
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    except FileExistsError:
-        known = path.read_text().strip()
-        if known:
-            return known
-        path.unlink()
-        return secret_of(data)
-    with open(handle, "w") as file:
-        file.write(secrets.token_urlsafe(32))
-    return path.read_text()
-
-
 def cookie_of(token: str) -> str:
     """The name of the cookie: cookies do not tell ports apart, and two servers must not take each other's away."""
     return f"winnow-{hashlib.sha256(token.encode()).hexdigest()[:12]}"
@@ -58,9 +37,12 @@ def cookie_of(token: str) -> str:
 
 class Guard:
     """Lets through only requests that come from Winnow's own pages, from whoever knows the token if there is one.
-    anywhere: the server is bound to more than this machine, so other names for it are fine."""
+    anywhere: the server is bound to more than this machine, so other names for it are fine. codes: let in once."""
 
-    def __init__(self, app: ASGIApp, *, token: str | None = None, anywhere: bool = False) -> None:
+    def __init__(
+        self, app: ASGIApp, *, codes: EntryCodes, token: str | None = None, anywhere: bool = False
+    ) -> None:
+        self.codes = codes
         self.app = app
         self.token = token
         self.anywhere = anywhere
@@ -110,12 +92,13 @@ class Guard:
         return any(_same(one, token) for one in offered)
 
     def _let_in(self, scope: Scope, token: str) -> Response:
-        """The address with the token in it, opened once, leaves a cookie and loses the token."""
+        """The address with the token or a code in it, opened once, leaves a cookie and loses that."""
         query = parse_qsl(scope["query_string"].decode("latin-1"), keep_blank_values=True)
-        offered = next((value for name, value in query if name == TOKEN), "")
+        offered = dict(query)
         in_api = scope["path"].startswith("/api/")
-        if scope["method"] in SAFE_METHODS and not in_api and _same(offered, token):
-            rest = urlencode([(name, value) for name, value in query if name != TOKEN])
+        may_enter = scope["method"] in SAFE_METHODS and not in_api
+        if may_enter and (_same(offered.get(TOKEN, ""), token) or self.codes.take(offered.get(CODE, ""))):
+            rest = urlencode([(name, value) for name, value in query if name not in (TOKEN, CODE)])
             # Only the path: the scheme and host are those that the browser used.
             address = URL(path="/" + scope["path"].lstrip("/"), query=rest)
             answer = RedirectResponse(address, 303, headers={"Cache-Control": "no-store"})

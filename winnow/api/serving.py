@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import fcntl
+import logging
 import signal
 import socket
 import sqlite3
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+import sys
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
@@ -17,14 +17,20 @@ from urllib.parse import urlencode
 import uvicorn
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
+from winnow import __version__
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
+from winnow.api.entry import CODE, EntryCodes
 from winnow.api.events import CLOSING
-from winnow.api.security import TOKEN, is_loopback, secret_of
+from winnow.api.security import TOKEN, is_loopback
+from winnow.pipeline import logs, shipped
 from winnow.store import shoots
+from winnow.store.backups import BackupError
+from winnow.store.data_folder import alone, announced, secret_of
 from winnow.store.database import DatabaseTooNewError
+from winnow.store.settings import SettingsError
 
-LOCK = "winnow.lock"
+log = logging.getLogger(__name__)
 
 
 class CannotServeError(RuntimeError):
@@ -34,12 +40,14 @@ class CannotServeError(RuntimeError):
 @dataclass(frozen=True, slots=True)
 class Entrance:
     """Where the server is reached, and by whom. token: what a request must know; without one it is the secret of the
-    data folder, or, with `secret` off, nothing."""
+    data folder, or, with `secret` off, nothing. port: None is the one that is set. open: is given the whole address,
+    to open it in the browser."""
 
     host: str
-    port: int
+    port: int | None
     token: str | None = None
     secret: bool = True
+    open: Callable[[str], None] | None = None
 
 
 def serve_shoots(
@@ -50,20 +58,24 @@ def serve_shoots(
     entrance: Entrance,
     say: Callable[[str], None],
 ) -> None:
-    """Opens folders as shoots and serves until interrupted. Raises CannotServeError.
+    """Opens folders as shoots and serves until interrupted. Raises CannotServeError, and DataFolderError (InUseError)
+    where the data folder cannot be had.
 
     volumes: see `Desk.set_up`. say: called with the address once it can be opened.
     """
+    demand_undamaged()
     with alone(data):
         try:
             desk = Desk.set_up(data, [*roots, *folders], volumes)
+            logs.set_up(data, names=desk.database.settings.now().picture_names_in_log)
+            log.info("Winnow %s on %s, Python %s", __version__, sys.platform, sys.version.split()[0])
             opened = []
             for folder in folders:
                 try:
                     opened.append(desk.open_folder(str(folder)))
                 except MovedShootError as moved:
                     say(f"{moved} Say in the list of shoots where it is now.")
-        except (FolderRefusedError, DatabaseTooNewError, OSError) as error:
+        except (FolderRefusedError, DatabaseTooNewError, SettingsError, BackupError, OSError) as error:
             raise CannotServeError(str(error)) from error
         except sqlite3.Error as error:
             raise CannotServeError(
@@ -78,45 +90,69 @@ def serve_shoots(
 
 def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: Callable[[str], None]) -> None:
     host, token = entrance.host, entrance.token
+    settings = desk.database.settings.now()
+    port = settings.port if entrance.port is None else entrance.port
     try:
-        listener = listen(host, entrance.port)
+        listener = listen(host, port)
     except OSError as error:
         raise CannotServeError(
-            f"Port {entrance.port} cannot be used ({error.strerror}): choose another with --port."
+            f"Port {port} cannot be used ({error.strerror}): choose another with --port."
         ) from error
     if entrance.secret and not token:
         try:
             token = secret_of(data)
         except OSError as error:
             raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
-    path = f"shoots/{opened[0]}" if len(opened) == 1 else ""
-    if token:
-        path += "?" + urlencode({TOKEN: token})
     name = f"[{host}]" if ":" in host else host
-    say(f"Winnow is at http://{name}:{listener.getsockname()[1]}/{path}")
+    place = f"http://{name}:{listener.getsockname()[1]}/"
+    shoot_id = opened[0] if len(opened) == 1 else None
+    say(f"Winnow is at {address_of(place, shoot_id, {TOKEN: token} if token else {})}")
     for plan in desk.runner.recover():
         shoot = shoots.get(desk.database.connection(), plan.shoot_id)
         title = shoot.title if shoot else "a shoot"
         say(f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff.")
     say("Press Ctrl+C to end.")
+    codes = EntryCodes()
     config = uvicorn.Config(
-        lambda: create_app(desk, token=token, anywhere=not is_loopback(host)),
+        lambda: create_app(desk, codes=codes, token=token, anywhere=not is_loopback(host)),
         factory=True,  # made while the server listens to signals
         http=Patient,
+        log_config=None,
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=2,
     )
-    server = _Server(config, desk)
+
+    def show() -> None:
+        if entrance.open is not None:
+            entrance.open(address_of(place, shoot_id, {CODE: codes.make()} if token else {}))
+
+    server = _Server(config, desk, show)
     # From here on Ctrl+C is noted, not raised: what is raised in a callback of a weak reference goes nowhere, and the
     # server would never hear of it.
     before = signal.signal(signal.SIGINT, server.handle_exit)
     try:
-        server.run(sockets=[listener])
+        with announced(data, place, secret=entrance.secret and not entrance.token):
+            server.run(sockets=[listener])
     finally:
         signal.signal(signal.SIGINT, before)
     if server.interrupted:
         raise KeyboardInterrupt
+
+
+def demand_undamaged() -> None:
+    """Raises CannotServeError where files of the program are not as they were built."""
+    damaged = shipped.damaged()
+    if damaged:
+        raise CannotServeError(
+            f"{len(damaged)} files of Winnow are damaged ({damaged[0]}): install it again. Your marks are safe."
+        )
+
+
+def address_of(place: str, shoot_id: int | None, key: Mapping[str, str]) -> str:
+    """The address to open in the browser. place: scheme, host and port; key: what lets in."""
+    path = f"shoots/{shoot_id}" if shoot_id else ""
+    return place + path + ("?" + urlencode(key) if key else "")
 
 
 def listen(host: str, port: int) -> socket.socket:
@@ -131,28 +167,6 @@ def listen(host: str, port: int) -> socket.socket:
     return listener
 
 
-@contextmanager
-def alone(data: Path) -> Iterator[None]:
-    """Holds the data folder: two processes would both go on with the same unfinished plan. Raises
-    CannotServeError."""
-    try:
-        data.mkdir(mode=0o700, parents=True, exist_ok=True)
-        lock = (data / LOCK).open("w")
-    except OSError as error:
-        raise CannotServeError(
-            f"The data folder {data} cannot be used ({error.strerror}): choose another with --data."
-        ) from error
-    with lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError as error:
-            raise CannotServeError(
-                f"Winnow is running on {data} already: use its address, end it, "
-                "or choose another data folder with --data."
-            ) from error
-        yield
-
-
 class Patient(HttpToolsProtocol):
     """HTTP that takes whatever other applications of this host left among the cookies, control characters included.
     No proxy stands before this server that could read such a request otherwise."""
@@ -163,16 +177,21 @@ class Patient(HttpToolsProtocol):
 
 
 class _Server(uvicorn.Server):
-    """Ends the open event streams before it waits for connections to close."""
+    """Ends the open event streams before it waits for connections to close. served: called once it answers."""
 
-    def __init__(self, config: uvicorn.Config, desk: Desk) -> None:
+    def __init__(self, config: uvicorn.Config, desk: Desk, served: Callable[[], None]) -> None:
         super().__init__(config)
         self.desk = desk
+        self.served = served
         self.interrupted = False
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         self.interrupted |= sig == signal.SIGINT
         super().handle_exit(sig, frame)
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        self.served()
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         self.desk.events.publish(CLOSING)

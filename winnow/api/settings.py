@@ -6,8 +6,9 @@ from fastapi import APIRouter
 
 from winnow.api.desk import OnDesk
 from winnow.api.models.settings import Settings, SettingsWish
-from winnow.api.problems import CHANGING, answers
-from winnow.store import settings
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.store.database import display
+from winnow.store.settings import SettingsError
 
 router = APIRouter(prefix="/api/settings", tags=["settings"])
 
@@ -18,25 +19,25 @@ def get_settings(desk: OnDesk) -> Settings:
     return _settings(desk)
 
 
-@router.put("", responses=answers(*CHANGING))
+@router.put("", responses=answers(*CHANGING, Code.CANNOT_BE_DONE))
 def change_settings(desk: OnDesk, wish: SettingsWish) -> Settings:
-    """Changes what is set; what is too much then is forgotten in the background."""
-    with desk.database.transaction() as connection:
-        if wish.cache_gb is not None:
-            settings.set_cache_gb(connection, wish.cache_gb)
-        if wish.takes_in is not None:
-            settings.set_takes_in(connection, wish.takes_in)
-        if wish.full_sidecar_names is not None:
-            settings.set_full_sidecar_names(connection, wish.full_sidecar_names)
+    """Changes what is set, in the file; what is too much then is forgotten in the background."""
+    try:
+        desk.database.settings.change(wish.model_dump(exclude_none=True))
+    except SettingsError as error:
+        raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
+    except OSError as error:
+        file = display(desk.database.settings.path)
+        raise ProblemError(Code.CANNOT_BE_DONE, f"{file} cannot be written ({error.strerror}).") from error
     desk.engine.room.tidy()
     return _settings(desk)
 
 
 def _settings(desk: OnDesk) -> Settings:
-    connection = desk.database.connection()
+    file = desk.database.settings
     return Settings(
-        cache_gb=settings.cache_gb(connection),
-        takes_in=settings.takes_in(connection),
-        full_sidecar_names=settings.full_sidecar_names(connection),
+        **file.now().model_dump(),
+        file=display(file.path),
+        problem=file.problem,
         cache_bytes=desk.engine.room.taken(),
     )

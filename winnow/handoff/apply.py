@@ -20,6 +20,7 @@ from winnow.handoff.backward import Backward
 from winnow.handoff.forward import Forward
 from winnow.handoff.reach import Anchor, StoppedError, demand
 from winnow.handoff.rendering import HERE, Renderer
+from winnow.pipeline.logs import Private
 from winnow.store import plans
 from winnow.store.database import Database, NoRoomError, display
 from winnow.store.plans import Plan, PlanState, Step
@@ -149,7 +150,7 @@ def _stopped(database: Database, plan: Plan, way: Forward | Backward, reason: st
             plans.set_state(connection, plan.id, way.stopped, error=reason)
     except (OSError, sqlite3.Error):
         # It stays 'applying' in the database and is taken for stopped all the same: it does not run.
-        log.exception("plan %d: %s", plan.id, reason)
+        log.exception("plan %d: %s", plan.id, Private(reason, "stopped"))
     return way.stopped
 
 

@@ -20,9 +20,9 @@ from winnow.formats.xmp_names import with_first_name
 from winnow.handoff import sidecars
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
-from winnow.store import frame_files, frames, labels, marks, settings
+from winnow.store import frame_files, frames, labels, marks
 from winnow.store.bases import Base
-from winnow.store.database import display
+from winnow.store.database import Database, display
 from winnow.store.frame_files import ListedFile
 from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
@@ -73,8 +73,9 @@ class Draft:
 
     shoot: Shoot
     wish: Wish
-    connection: Connection
+    database: Database
     target: str | None = None
+    connection: Connection = field(init=False)
     disk: Standing = field(init=False)
     steps: list[Step] = field(default_factory=list)
     rests_on: dict[int, Marks] = field(default_factory=dict)
@@ -84,7 +85,8 @@ class Draft:
     conflicts: list[dict[str, object]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self.disk = Standing(full_names=settings.full_sidecar_names(self.connection))
+        self.connection = self.database.connection()
+        self.disk = Standing(full_names=self.database.settings.now().full_sidecar_names)
 
     @property
     def roots(self) -> list[str]:

@@ -57,7 +57,7 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
     if shoot is None:
         raise PlanError("This shoot is not known any more.")
     _refuse_second(connection, shoot_id)
-    draft = Draft(shoot, wish, connection)
+    draft = Draft(shoot, wish, database)
     _refuse_cards(draft, Slots(volumes))
     for root in draft.reached:
         if not os.path.isdir(root):

@@ -14,7 +14,7 @@ from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.reach import StoppedError
 from winnow.handoff.rendering import Renderer, render_one
 from winnow.pipeline.engine import Engine
-from winnow.pipeline.workers import worker_count
+from winnow.pipeline.logs import Private
 from winnow.store import plans, shoots
 from winnow.store.plans import Plan, PlanKind, PlanState
 
@@ -48,7 +48,7 @@ class Runner:
         self._executor = ThreadPoolExecutor(max_workers=AT_ONCE, thread_name_prefix="plans")
         self._running: dict[int, _Running] = {}
         self._lock = threading.Lock()
-        self._renderer = Renderer(lambda task: engine.run_apart(render_one, task), worker_count())
+        self._renderer = Renderer(lambda task: engine.run_apart(render_one, task), engine.workers)
 
     def recover(self) -> list[Plan]:
         """Plans that were cut off when Winnow ended wait for a person; returns all that wait."""
@@ -108,8 +108,9 @@ class Runner:
             held = [] if plan.kind is PlanKind.IMPORT and not backwards else [*places, *plan.targets]
             with self.engine.folders.holding(held):
                 state = run(database, plan.id, report=report, stop=lambda: running.stop)
+                log.info("plan %d, %s: %s", plan.id, plan.kind, state)
         except StoppedError as error:
-            log.warning("plan %d: %s", plan.id, error)
+            log.warning("plan %d: %s", plan.id, Private(str(error), "stopped"))
         except Exception:
             # It stays as it is in the database and, as it does not run, counts as stopped.
             log.exception("plan %d", plan.id)

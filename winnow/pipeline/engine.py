@@ -71,6 +71,7 @@ class Engine:
         self.cache = cache
         self.events = events
         self.folders = FolderLocks()
+        self.workers = database.settings.now().workers or worker_count()
         self.room = Room(database, cache, self.run_apart)
         self._intake = Intake(database, self._job_of_frame)
         self._jobs: dict[int, Job] = {}
@@ -90,7 +91,7 @@ class Engine:
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
 
     def start(self) -> None:
-        self._idle = [Worker() for _ in range(worker_count())]
+        self._idle = [Worker() for _ in range(self.workers)]
         self._thread.start()
 
     def stop(self) -> None:
@@ -157,7 +158,7 @@ class Engine:
             if shoot_id in self._jobs:
                 self._jobs[shoot_id].focus = position
                 now = time.monotonic()
-                self._kept_free = worker_count() if now < self._stepped_at + HURRYING_S else 1
+                self._kept_free = self.workers if now < self._stepped_at + HURRYING_S else 1
                 self._stepped_at = now
 
     def progress(self, shoot_id: int) -> Progress:
@@ -377,6 +378,7 @@ class Engine:
             if p.version not in previews and not (p.problem and p.stage == Stage.PREVIEW)
         }
         measured = evidence.measured_frames(connection, progress.shoot_id)
+        log.info("shoot %d listed: %d frames, %d to read", progress.shoot_id, len(known), len(unread))
         job.unmeasured = {p.frame_id: p for p in known if p.frame_id not in measured and not p.problem}
         progress.listed = len(known)
         progress.measured = len(known) - len(job.unmeasured)

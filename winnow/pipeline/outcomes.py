@@ -13,7 +13,7 @@ from winnow.core.history import BatchKind
 from winnow.core.identity import content_version
 from winnow.core.marks import clean_label, in_words
 from winnow.pipeline import tasks
-from winnow.store import bases, frames, labels, marks, settings, shoots
+from winnow.store import bases, frames, labels, marks, shoots
 from winnow.store.database import Database
 from winnow.store.frames import ProblemKind, Stage
 
@@ -34,7 +34,7 @@ def keep_heads(
     programs wrote on frames that are known; it waits, and the frame says so."""
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
-        quiet = quiet or not settings.takes_in(connection)
+        quiet = quiet or not database.settings.now().takes_in
         for result in results:
             connection.execute("SAVEPOINT one")
             try:

@@ -8,7 +8,6 @@ from concurrent.futures import Future
 
 from winnow.pipeline import tasks
 from winnow.pipeline.cache import Cache
-from winnow.store import settings
 from winnow.store.database import Database
 
 GB = 10**9
@@ -47,7 +46,7 @@ class Room:
         """Forgets what is too much, in the background."""
         with self._lock:
             self._made, self._counting = 0, True
-        limit = settings.cache_gb(self._database.connection()) * GB
+        limit = self._database.settings.now().cache_gb * GB
         self._run_apart(tasks.tidy_cache, tasks.TidyTask(str(self._cache.folder), limit), self._note_counted)
 
     def _note_counted(self, done: Future[int]) -> None:

@@ -16,6 +16,7 @@ from multiprocessing import connection, parent_process
 from pathlib import Path
 
 import cv2
+import psutil
 from threadpoolctl import threadpool_limits
 
 from winnow.core.agreement import Source
@@ -33,6 +34,7 @@ from winnow.formats.colour import Colours
 from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_bytes, fingerprint_of
 from winnow.formats.opening import read_plain
 from winnow.formats.whole import read_whole
+from winnow.pipeline import logs
 from winnow.pipeline.cache import MEDIUM_EDGE, PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
@@ -167,7 +169,11 @@ class TidyTask:
 
 def start_worker() -> None:
     """Run once in every worker: give way to the interface, end with the parent."""
-    os.nice(10)
+    logs.join()
+    if sys.platform == "win32":
+        psutil.Process().nice(psutil.BELOW_NORMAL_PRIORITY_CLASS)
+    else:
+        os.nice(10)
     use_one_thread()
     budget.bind()
     parent = parent_process()
@@ -202,7 +208,7 @@ def _read_head_alone(task: HeadTask) -> HeadResult:
         return _read_head(task)
     except Exception as error:
         # One file that nobody thought of must not take the others of its task with it.
-        log.exception("reading %s", display(task.path))
+        log.exception("reading %s", logs.picture(task.path))
         problem = Problem(
             f"It cannot be read ({type(error).__name__}; the log has more).", ProblemKind.LASTING
         )
@@ -339,7 +345,7 @@ def identify(tasks: Sequence[IdentifyTask]) -> dict[str, Identified]:
             except (images.UnreadableError, OSError):
                 continue
             except Exception:
-                log.exception("identifying %s", display(task.path))
+                log.exception("identifying %s", logs.picture(task.path))
         return found
 
 
@@ -446,7 +452,7 @@ def prepare(task: PrepareTask) -> DeriveResult:
             measured = TOO_LARGE
         except Exception as error:
             # Measuring is an extra: the frame can be seen and marked without it.
-            log.exception("measuring %s", display(wanted.path))
+            log.exception("measuring %s", logs.picture(wanted.path))
             what = f"It could not be measured ({type(error).__name__}; the log has more). It can be seen and marked."
             measured = Measured(None, None, what)
         return DeriveResult(wanted.frame_id, note=note, measured=measured, digest=digest)

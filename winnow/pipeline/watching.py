@@ -15,6 +15,7 @@ import watchfiles
 
 from winnow.core.pairing import role_of, split_name
 from winnow.pipeline.locks import contains
+from winnow.pipeline.logs import Private
 
 log = logging.getLogger(__name__)
 
@@ -73,7 +74,7 @@ class Watcher:
             except (OSError, RuntimeError) as error:  # of the system, and of what watches
                 if str(error) != told:  # it may be so for hours
                     told = str(error)
-                    log.warning("changes on disk are not noticed: %s", told)
+                    log.warning("changes on disk are not noticed: %s", Private(told, "the system refuses"))
                 ended.wait(LOOK_MS / 1000)
 
     def _follow(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import sys
 from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
@@ -83,6 +84,9 @@ class Worker:
 def _no_interrupt() -> Iterator[None]:
     """Processes started in here never see Ctrl+C, which reaches the whole process group: the parent
     ends its workers in order. They inherit the signal mask."""
+    if sys.platform == "win32":
+        yield
+        return
     before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield

@@ -12,10 +12,13 @@ import shutil
 import sqlite3
 import threading
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import TypeVar
+
+from winnow.store.settings import SettingsFile, kept_before
 
 T = TypeVar("T")
 
@@ -55,15 +58,20 @@ class NoRoomError(OSError):
 
 
 class Database:
-    """One SQLite file, one connection a thread, WAL so that readers never wait for the writer."""
+    """One SQLite file, one connection a thread, WAL so that readers never wait for the writer. `settings`: the file
+    of settings beside it."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.settings = SettingsFile(path.parent)
         self._local = threading.local()
         path.parent.mkdir(parents=True, exist_ok=True)
         with self.transaction() as connection:
             _migrate(connection, path)
+            kept = kept_before(connection)
         self._keep_spare()
+        with suppress(OSError):  # without the file, everything is as it comes
+            self.settings.begin(kept)
 
     def connection(self) -> sqlite3.Connection:
         """This thread's connection, opened at first use."""
@@ -144,6 +152,12 @@ def _migrate(connection: sqlite3.Connection, path: Path) -> None:
         connection.execute(f"PRAGMA user_version = {number}")
 
 
+def newest_schema() -> int:
+    """The number of the newest migration."""
+    return _migrations()[-1][0]
+
+
+@cache
 def _migrations() -> list[tuple[int, str]]:
     folder = resources.files("winnow.store") / "migrations"
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".sql"))

@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
-from pydantic import Field, StrictBool
+from pydantic import StrictBool
 
 from winnow.api.models.base import Model
+from winnow.core import settings
+from winnow.core.settings import Backups, CacheGb, Port, Workers
 
 
 class SettingsWish(Model):
-    """What is not said stays. cache_gb: room for derived pictures; the ones looked at longest ago give way; takes_in:
-    marks that only other programs changed are taken over when a shoot is opened; full_sidecar_names: new sidecars
-    are called NAME.EXT.xmp, and not NAME.xmp."""
+    """What is not said stays. What each means is said in `Settings`."""
 
-    cache_gb: int | None = Field(None, ge=1, le=100_000, strict=True)
+    cache_gb: CacheGb | None = None
     takes_in: StrictBool | None = None
     full_sidecar_names: StrictBool | None = None
+    watch: StrictBool | None = None
+    workers: Workers | None = None
+    open_browser: StrictBool | None = None
+    port: Port | None = None
+    backups_kept: Backups | None = None
+    picture_names_in_log: StrictBool | None = None
 
 
-class Settings(Model):
-    """See `SettingsWish`. cache_bytes: what derived pictures take; None while that is being counted: ask again."""
+class Settings(settings.Settings):
+    """What is set. file: where that is kept, and may be changed as well; problem: why the file as it is now cannot be
+    read, null if it can. cache_bytes: what derived pictures take; null while that is being counted: ask again."""
 
-    cache_gb: int
-    takes_in: bool
-    full_sidecar_names: bool
+    file: str
+    problem: str | None
     cache_bytes: int | None

@@ -1,0 +1,1 @@
+"""Looking after a Winnow: what there is, whether it is sound, backups, its place on the desktop."""

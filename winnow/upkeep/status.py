@@ -1,0 +1,167 @@
+"""What there is: shoots, marks that wait, held files, and the room it all takes. Reads, and changes nothing."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, value_of
+from winnow.pipeline.cache import Kind
+from winnow.pipeline.logs import FOLDER as LOGS
+from winnow.store import backups, data_folder, plans
+from winnow.store.database import DATABASE, display, from_blob, newest_schema
+from winnow.store.settings import SettingsFile
+
+
+class NothingThereError(RuntimeError):
+    """The data folder cannot be read; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class ShootStatus:
+    """unwritten: frames whose marks no file has yet; incoming: frames that another program marked, which waits to be
+    looked at; held, held_bytes: files in holding folders; half_done: a plan was begun and has not ended; reached: its
+    folders are there."""
+
+    title: str
+    folders: list[str]
+    frames: int
+    keepers: int
+    rejects: int
+    unwritten: int
+    incoming: int
+    missing: int
+    held: int
+    held_bytes: int
+    half_done: bool
+    reached: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Status:
+    """room: bytes by what takes it; free: on the disk of the data folder; cache_limit: in bytes; problem: of the file
+    of settings."""
+
+    data: str
+    running: str | None
+    held: bool
+    shoots: list[ShootStatus]
+    room: dict[str, int]
+    cache_limit: int
+    free: int
+    last_backup: str | None
+    problem: str | None
+
+
+def status(data: Path) -> Status:
+    """What a data folder holds. Raises NothingThereError."""
+    with reading(data) as connection:
+        known = [_of_shoot(connection, row) for row in connection.execute(_SHOOTS)]
+    there = data_folder.running(data)
+    settings = SettingsFile(data)
+    limit = settings.now().cache_gb * 10**9
+    made = backups.by_itself(data)
+    return Status(
+        data=display(data),
+        running=there.address if there else None,
+        held=data_folder.is_held(data),
+        shoots=known,
+        room=_room(data),
+        cache_limit=limit,
+        free=shutil.disk_usage(data).free,
+        last_backup=made[-1].stem if made else None,
+        problem=settings.problem,
+    )
+
+
+@contextmanager
+def reading(data: Path) -> Iterator[sqlite3.Connection]:
+    """The database, to be read alone, also while a server runs on it. Raises NothingThereError."""
+    path = data / DATABASE
+    if not path.is_file():
+        raise NothingThereError(f"There is no Winnow in {data} yet: winnow serve makes one.")
+    try:
+        with closing(sqlite3.connect(f"{path.as_uri()}?mode=ro", uri=True)) as connection:
+            connection.row_factory = sqlite3.Row
+            schema = connection.execute("PRAGMA user_version").fetchone()[0]
+            if schema != newest_schema():
+                older = "an older" if schema < newest_schema() else "a newer"
+                raise NothingThereError(f"{path} was written by {older} version of Winnow: start that one.")
+            yield connection
+    except sqlite3.Error as error:
+        raise NothingThereError(f"{path} cannot be read ({error}): see what winnow doctor says.") from error
+
+
+_FIELDS = [field for field in MARK_FIELDS if field is not Field.TURN]
+_BASE, _MARK = (", ".join(f"{table}.{field}" for field in _FIELDS) for table in ("base", "mark"))
+_BLANK = ", ".join(
+    "NULL" if value is None else repr(value) for value in (value_of(UNMARKED, f) for f in _FIELDS)
+)
+
+_SHOOTS = f"""
+    SELECT shoot.id, title,
+      sum(place = 'shoot') AS frames, sum(place = 'missing') AS missing,
+      sum(place = 'shoot' AND mark.decision = 'keep') AS keepers,
+      sum(place = 'shoot' AND mark.decision = 'reject') AS rejects,
+      sum(place = 'shoot' AND incoming) AS incoming,
+      sum(place = 'shoot' AND mark.frame_id IS NOT NULL AND NOT EXISTS (
+        SELECT 1 FROM base WHERE base.frame_id = frame.id
+          AND ({_BASE}) IS ({_MARK})
+      ) AND (
+        ({_MARK}) IS NOT ({_BLANK})
+        OR EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
+      )) AS unwritten
+    FROM shoot LEFT JOIN frame ON frame.shoot_id = shoot.id LEFT JOIN mark ON mark.frame_id = frame.id
+    WHERE NOT hidden GROUP BY shoot.id ORDER BY opened_at DESC, shoot.id DESC"""
+
+
+def _of_shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> ShootStatus:
+    shoot_id = row["id"]
+    folders = [
+        from_blob(found[0])
+        for found in connection.execute("SELECT path FROM folder WHERE shoot_id = ? ORDER BY id", (shoot_id,))
+    ]
+    held = connection.execute(
+        """SELECT count(DISTINCT frame.id), coalesce(sum(size), 0) FROM file JOIN frame ON frame.id = frame_id
+           WHERE shoot_id = ? AND place = 'held'""",
+        (shoot_id,),
+    ).fetchone()
+    counted = {name: row[name] or 0 for name in _COUNTED}
+    return ShootStatus(
+        title=row["title"],
+        folders=[display(path) for path in folders],
+        held=held[0],
+        held_bytes=held[1],
+        half_done=plans.half_done(connection, shoot_id),
+        reached=all(map(os.path.isdir, folders)),
+        **counted,
+    )
+
+
+_COUNTED = ("frames", "keepers", "rejects", "unwritten", "incoming", "missing")
+
+
+def _room(data: Path) -> dict[str, int]:
+    """Bytes by what takes them."""
+    found = {"database": sum(_size(path) for path in data.glob(f"{DATABASE}*"))}
+    for kind in Kind:
+        found[f"pictures, {kind}"] = _below(data / "cache" / kind)
+    found["backups"] = _below(data / backups.FOLDER)
+    found["log"] = _below(data / LOGS)
+    return found
+
+
+def _below(folder: Path) -> int:
+    return sum(_size(Path(path) / name) for path, _, names in os.walk(folder) for name in names)
+
+
+def _size(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
