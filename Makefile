@@ -16,9 +16,10 @@ demo: setup
 
 setup: .stamps/python .stamps/web
 
-# Files of tests are shared out to the cores; what one file sets up stays with it.
+# Files of tests are shared out to the cores; what one file sets up stays with it. Compiled modules are kept, whatever the
+# environment says: the tests start hundreds of processes.
 test: setup debian check
-	$(BIN)/python -m pytest --numprocesses auto --dist loadfile
+	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest --numprocesses auto --dist loadfile
 
 check: .stamps/typegen
 	$(BIN)/ruff check winnow tests
@@ -46,16 +47,17 @@ check: .stamps/typegen
 	$(NPM) run build
 	mkdir -p .stamps && touch $@
 
-# What the tests need from Debian: a browser to drive, two independent readers of metadata, one of PDF, and the library that decodes
-# JPEGs to planes.
+# What the tests need from Debian: a browser to drive, two independent readers of metadata, one of PDF, readers of desktop entries and
+# units, and the library that decodes JPEGs to planes.
 debian:
 	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null || \
+	    ! command -v desktop-file-validate >/dev/null || ! command -v systemd-analyze >/dev/null || \
 	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || ! command -v pdftotext >/dev/null || \
 	    ! dpkg -s libturbojpeg0 >/dev/null 2>&1; then \
 	  root=$$(test "$$(id -u)" = 0 || echo sudo); \
 	  $$root apt-get update -q && $$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q \
 	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2 poppler-utils \
-	    libturbojpeg0; \
+	    libturbojpeg0 desktop-file-utils systemd; \
 	fi
 
 # After a change of pyproject.toml's dependencies.

@@ -73,9 +73,18 @@ def desk(
     desk.stop()
 
 
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """`winnow serve`, one for all tests that open folders of their own and leave nothing behind that others could
+    meet. Shoots have other numbers than 1."""
+    data = tmp_path_factory.mktemp("shared") / "data"
+    with running(data, root=tmp_path_factory.getbasetemp()) as server:
+        yield server
+
+
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    """`winnow serve` as a process of its own."""
+def lone_server(tmp_path: Path) -> Iterator[Server]:
+    """`winnow serve` as a process of its own, on `tmp_path / "data"`."""
     with running(tmp_path / "data", root=tmp_path) as server:
         yield server
 

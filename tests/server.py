@@ -90,9 +90,18 @@ def until(true: Callable[[], object], patience_s: float = PATIENCE_S) -> None:
         time.sleep(0.03)
 
 
-def start(data: Path, *arguments: str, command: str = "serve", port: int = 0, **environment: str) -> Server:
+def start(
+    data: Path,
+    *arguments: str,
+    command: str = "serve",
+    port: int = 0,
+    program: str | None = None,
+    **environment: str,
+) -> Server:
+    """program: the winnow of another installation."""
+    winnow = [program] if program else [sys.executable, "-m", "winnow"]
     process = subprocess.Popen(
-        [sys.executable, "-m", "winnow", command, *arguments, "--port", str(port), "--data", str(data)],
+        [*winnow, command, *arguments, "--port", str(port), "--data", str(data)],
         stdout=subprocess.PIPE,
         text=True,
         env={**os.environ, **environment},
@@ -105,9 +114,11 @@ def start(data: Path, *arguments: str, command: str = "serve", port: int = 0, **
 
 
 @contextmanager
-def running(data: Path, *arguments: str, root: Path, command: str = "serve") -> Iterator[Server]:
+def running(
+    data: Path, *arguments: str, root: Path, command: str = "serve", program: str | None = None
+) -> Iterator[Server]:
     more = ("--root", str(root)) if command == "serve" else ()
-    server = start(data, *arguments, *more, command=command)
+    server = start(data, *arguments, *more, command=command, program=program)
     try:
         yield server
     finally:

@@ -11,19 +11,19 @@ from tests.server import Server, until
 from winnow.bench.camera_preview import with_preview
 
 
-def test_the_preview_of_the_camera_is_sent_as_it_lies(server: Server, tmp_path: Path) -> None:
+def test_the_preview_of_the_camera_is_sent_as_it_lies(lone_server: Server, tmp_path: Path) -> None:
     folder = tmp_path / "card"
     folder.mkdir()
     jpeg, preview = pair()
     (folder / "WIN_0001.JPG").write_bytes(with_preview(jpeg, preview))
     photographs.save(folder / "WIN_0002.JPG", 2, 5)
-    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: len(server.frames(shoot)) == 2)
+    shoot = lone_server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: len(lone_server.frames(shoot)) == 2)
 
     def ask(n: int) -> tuple[int, Any, bytes]:
         """A frame goes by another version once its head is read: until then or after."""
         for _ in range(5):
-            answer = server.request("GET", _first(server.frames(shoot)[n]))
+            answer = lone_server.request("GET", _first(lone_server.frames(shoot)[n]))
             if answer[0] != 404:
                 break
         return answer
@@ -33,9 +33,9 @@ def test_the_preview_of_the_camera_is_sent_as_it_lies(server: Server, tmp_path: 
     assert headers["content-type"] == "image/jpeg" and "immutable" in headers["cache-control"]
     status, _, body = ask(1)
     assert (status, body) == (204, b"")
-    until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
-    frame = server.frames(shoot)[0]
-    status, _, _ = server.request("GET", _first({**frame, "version": "00" * 10}))
+    until(lambda: lone_server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
+    frame = lone_server.frames(shoot)[0]
+    status, _, _ = lone_server.request("GET", _first({**frame, "version": "00" * 10}))
     assert status == 404, "another picture by now"
 
 

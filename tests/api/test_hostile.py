@@ -124,12 +124,12 @@ def test_a_plan_copes_with_all_of_it(opened: tuple[Server, int, dict[str, int]],
     assert {f"WIN_{n + 1:04d}.JPG" for n in range(hostile.GOOD)} <= copied
 
 
-def test_files_exchanged_after_the_listing(server: Server, tmp_path: Path) -> None:
+def test_files_exchanged_after_the_listing(lone_server: Server, tmp_path: Path) -> None:
     """For links that lead out, for pipes: neither shown, nor measured, nor handed on, and nothing hangs."""
     folder = photographs.shoot(tmp_path / "s")
     secret = photographs.save(tmp_path / "outside" / "secret.jpg", 3)
-    shoot = server.open(folder)
-    first, second, third = server.frames(shoot)[:3]
+    shoot = lone_server.open(folder)
+    first, second, third = lone_server.frames(shoot)[:3]
     (folder / first["name"]).unlink()
     (folder / first["name"]).symlink_to(secret)
     (folder / second["name"]).unlink()
@@ -137,31 +137,31 @@ def test_files_exchanged_after_the_listing(server: Server, tmp_path: Path) -> No
     (folder / "100WINNO").rename(folder / "was")
     (folder / "100WINNO").symlink_to(folder / "was")
     for frame in (first, second):
-        assert server.request("GET", f"/api/frames/{frame['id']}/file")[0] == 404
-        assert server.request("GET", f"/api/pictures/{frame['id']}/{frame['version']}/full")[0] == 404
+        assert lone_server.request("GET", f"/api/frames/{frame['id']}/file")[0] == 404
+        assert lone_server.request("GET", f"/api/pictures/{frame['id']}/{frame['version']}/full")[0] == 404
     # A link that stays inside the folder is a way of keeping pictures, not an attack.
-    assert server.request("GET", f"/api/frames/{third['id']}/file")[0] == 200
-    ids = [frame["id"] for frame in server.frames(shoot)]
-    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "keep"})
+    assert lone_server.request("GET", f"/api/frames/{third['id']}/file")[0] == 200
+    ids = [frame["id"] for frame in lone_server.frames(shoot)]
+    lone_server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "keep"})
     wish = {"kind": "copy-keepers", "target": str(tmp_path / "keepers"), "with_marks": False}
-    plan = server.post(f"/api/shoots/{shoot}/plans", wish)
-    server.post(f"/api/plans/{plan['id']}/apply")
-    until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] not in ("made", "applying"))
+    plan = lone_server.post(f"/api/shoots/{shoot}/plans", wish)
+    lone_server.post(f"/api/plans/{plan['id']}/apply")
+    until(lambda: lone_server.get(f"/api/plans/{plan['id']}")["state"] not in ("made", "applying"))
     for path in (tmp_path / "keepers").rglob("*.JPG"):
         assert path.read_bytes() != secret.read_bytes()
 
 
-def test_64_glimpses_do_not_keep_a_mark_waiting(server: Server, tmp_path: Path) -> None:
+def test_64_glimpses_do_not_keep_a_mark_waiting(lone_server: Server, tmp_path: Path) -> None:
     """Of pictures that are not prepared yet; it was 8.5 s; `winnow bench` holds it to 50 ms."""
     folder = photographs.shoot(tmp_path / "s", 64)
-    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: len(server.frames(shoot)) == 64)
-    frames = server.frames(shoot)
+    shoot = lone_server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: len(lone_server.frames(shoot)) == 64)
+    frames = lone_server.frames(shoot)
     answered: list[int] = []
 
     def look(frame: dict[str, object]) -> None:
         path = f"/api/pictures/{frame['id']}/{frame['version']}/glimpse"
-        answered.append(server.request("GET", path)[0])
+        answered.append(lone_server.request("GET", path)[0])
 
     threads = [threading.Thread(target=look, args=(frame,)) for frame in frames]
     for thread in threads:
@@ -169,7 +169,7 @@ def test_64_glimpses_do_not_keep_a_mark_waiting(server: Server, tmp_path: Path) 
     took = []
     for frame in frames[:20]:
         start = time.perf_counter()
-        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": [frame["id"]], "rating": 2})
+        lone_server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": [frame["id"]], "rating": 2})
         took.append(time.perf_counter() - start)
     for thread in threads:
         thread.join()

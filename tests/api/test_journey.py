@@ -185,13 +185,13 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
         server.kill()
 
 
-def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:
+def test_news_tell_how_far_the_work_is(lone_server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "s", 30)
-    line = http.client.HTTPConnection(urlsplit(server.address).netloc, timeout=60)
-    line.request("GET", "/api/events", headers={"Authorization": f"Bearer {server.token}"})
+    line = http.client.HTTPConnection(urlsplit(lone_server.address).netloc, timeout=60)
+    line.request("GET", "/api/events", headers={"Authorization": f"Bearer {lone_server.token}"})
     stream = line.getresponse()
     assert stream.headers["content-type"].startswith("text/event-stream")
-    server.post("/api/shoots", {"path": str(folder)})
+    lone_server.post("/api/shoots", {"path": str(folder)})
     seen = []
     while not seen or seen[-1]["state"] != "done":
         text = stream.readline().decode()
@@ -205,26 +205,28 @@ def test_news_tell_how_far_the_work_is(server: Server, tmp_path: Path) -> None:
     assert any(news["rate"] for news in seen)
 
 
-def test_a_shoot_off_the_list_comes_back_whole(server: Server, shoot_folder: Path) -> None:
-    shoot = server.open(shoot_folder)
-    ids = [f["id"] for f in server.frames(shoot)]
-    server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "rating": 5})
-    assert server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
-    assert server.get("/api/shoots") == []
-    assert server.open(shoot_folder) == shoot
-    assert server.get(f"/api/shoots/{shoot}/view?show=5%20stars")["ids"] == ids[:1]
+def test_a_shoot_off_the_list_comes_back_whole(lone_server: Server, shoot_folder: Path) -> None:
+    shoot = lone_server.open(shoot_folder)
+    ids = [f["id"] for f in lone_server.frames(shoot)]
+    lone_server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "rating": 5})
+    assert lone_server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
+    assert lone_server.get("/api/shoots") == []
+    assert lone_server.open(shoot_folder) == shoot
+    assert lone_server.get(f"/api/shoots/{shoot}/view?show=5%20stars")["ids"] == ids[:1]
 
 
-def test_glimpses_come_before_thumbnails(server: Server, tmp_path: Path) -> None:
+def test_glimpses_come_before_thumbnails(lone_server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "s", 30)
-    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: len(server.frames(shoot)) == 30)
-    last = server.frames(shoot)[-1]
-    status, headers, body = server.request("GET", f"/api/pictures/{last['id']}/{last['version']}/glimpse")
+    shoot = lone_server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: len(lone_server.frames(shoot)) == 30)
+    last = lone_server.frames(shoot)[-1]
+    status, headers, body = lone_server.request(
+        "GET", f"/api/pictures/{last['id']}/{last['version']}/glimpse"
+    )
     assert (status, body[:2], headers["cache-control"]) == (200, b"\xff\xd8", "no-store")
 
 
-def test_pictures_that_cannot_be_made_say_why(server: Server, tmp_path: Path) -> None:
+def test_pictures_that_cannot_be_made_say_why(lone_server: Server, tmp_path: Path) -> None:
     """The head of the file is whole, what follows is not: asked for before and after it was tried."""
     folder = tmp_path / "s"
     folder.mkdir()
@@ -233,24 +235,26 @@ def test_pictures_that_cannot_be_made_say_why(server: Server, tmp_path: Path) ->
     data = bytearray(whole.getvalue())
     data[60:] = b"\xaa" * (len(data) - 60)
     (folder / "broken.png").write_bytes(data)
-    shoot = server.post("/api/shoots", {"path": str(folder)})["id"]
-    until(lambda: server.frames(shoot))
+    shoot = lone_server.post("/api/shoots", {"path": str(folder)})["id"]
+    until(lambda: lone_server.frames(shoot))
     for _ in range(2):
         for kind in ("preview", "thumb", "full"):
-            frame = server.frames(shoot)[0]
-            status, _, body = server.request("GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}")
+            frame = lone_server.frames(shoot)[0]
+            status, _, body = lone_server.request(
+                "GET", f"/api/pictures/{frame['id']}/{frame['version']}/{kind}"
+            )
             assert status == 404 and isinstance(json.loads(body)["detail"], str), (kind, body)
-        until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
-    assert "PNG" in server.frames(shoot)[0]["problem"]
+        until(lambda: lone_server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
+    assert "PNG" in lone_server.frames(shoot)[0]["problem"]
 
 
-def test_several_people_are_told_apart(server: Server, shoot_folder: Path, tmp_path: Path) -> None:
-    shoot = server.open(shoot_folder)
+def test_several_people_are_told_apart(lone_server: Server, shoot_folder: Path, tmp_path: Path) -> None:
+    shoot = lone_server.open(shoot_folder)
     base = f"/api/shoots/{shoot}"
-    ids = [frame["id"] for frame in server.frames(shoot)]
+    ids = [frame["id"] for frame in lone_server.frames(shoot)]
     for name in ("Zo%C3%AB", "", "%00%0A"):
         wish = {"frame_ids": ids[:1], "rating": 1 + len(name) % 5}
-        assert server.request("POST", f"{base}/marks", wish, headers={"Winnow-Actor": name})[0] == 200
+        assert lone_server.request("POST", f"{base}/marks", wish, headers={"Winnow-Actor": name})[0] == 200
     found = (
         Database(tmp_path / "data" / DATABASE)
         .connection()

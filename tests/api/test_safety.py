@@ -65,12 +65,12 @@ def test_paths_lead_nowhere_else(idle_server: Server, path: str) -> None:
     assert b"root:" not in body
 
 
-def test_only_allowed_folders_are_opened(server: Server, tmp_path: Path) -> None:
+def test_only_allowed_folders_are_opened(lone_server: Server, tmp_path: Path) -> None:
     (tmp_path / "way out").symlink_to("/etc")
     for path in ("/etc", str(tmp_path / ".." / ".."), str(tmp_path / "way out")):
         for status, _, body in (
-            server.request("POST", "/api/shoots", {"path": path}),
-            server.request("GET", f"/api/folders?path={path.replace(' ', '%20')}"),
+            lone_server.request("POST", "/api/shoots", {"path": path}),
+            lone_server.request("GET", f"/api/folders?path={path.replace(' ', '%20')}"),
         ):
             assert status == 422
             assert b"outside the folders" in body
@@ -156,13 +156,16 @@ def test_wrong_use_of_the_command_line(tmp_path: Path) -> None:
         assert run.stderr
 
 
-def test_one_process_a_data_folder(server: Server, tmp_path: Path) -> None:
-    """Two would both go on with the same unfinished plan."""
-    command = [sys.executable, "-m", "winnow", "serve", "--port", "0", "--data", str(tmp_path / "data")]
-    second = subprocess.run(command, capture_output=True, text=True)
-    assert second.returncode == 2
-    assert "running" in second.stderr
-    assert server.get("/api/shoots") == []
+def test_one_process_a_data_folder(lone_server: Server, tmp_path: Path) -> None:
+    """Two would both go on with the same plan: a second start leads to the first, other commands refuse."""
+    winnow, data = [sys.executable, "-m", "winnow"], ["--data", str(tmp_path / "data")]
+    second = subprocess.run([*winnow, "serve", "--port", "0", *data], capture_output=True, text=True)
+    assert second.returncode == 0 and lone_server.address in second.stdout
+    other = subprocess.run(
+        [*winnow, "import", str(tmp_path), "--to", str(tmp_path), *data], capture_output=True, text=True
+    )
+    assert other.returncode == 2 and "running" in other.stderr
+    assert lone_server.get("/api/shoots") == []
 
 
 def test_ctrl_c_ends_quietly_at_any_moment(tmp_path: Path) -> None:

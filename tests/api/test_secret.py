@@ -23,32 +23,37 @@ def opened(server: Server, path: str) -> tuple[int, dict[str, str]]:
     return answer.status, {name.lower(): value for name, value in answer.getheaders()}
 
 
-def test_the_address_lets_in_once_and_leaves_a_cookie(server: Server) -> None:
-    assert server.token and len(server.token) >= 32
+def test_the_address_lets_in_once_and_leaves_a_cookie(lone_server: Server) -> None:
+    assert lone_server.token and len(lone_server.token) >= 32
     for path in (
         "/",
         "/shoots/1/wall",
         "/api/shoots",
-        "/api/shoots?token=" + server.token,
+        "/api/shoots?token=" + lone_server.token,
         "/?token=wrong",
         "/assets/x",
     ):
-        status, headers = opened(server, path)
+        status, headers = opened(lone_server, path)
         assert status == 401, path
         assert headers["x-content-type-options"] == "nosniff" and "content-security-policy" in headers
-    status, headers = opened(server, f"/shoots/1/bench?token={server.token}&x=1")
+    status, headers = opened(lone_server, f"/shoots/1/bench?token={lone_server.token}&x=1")
     assert (status, headers["location"]) == (303, "/shoots/1/bench?x=1")
     cookie = headers["set-cookie"]
-    assert cookie.startswith(f"{cookie_of(server.token)}={server.token};")
+    assert cookie.startswith(f"{cookie_of(lone_server.token)}={lone_server.token};")
     assert "httponly" in cookie.lower() and "samesite=strict" in cookie.lower() and "path=/" in cookie.lower()
     # Not to another site, whatever stands in the path.
-    assert opened(server, f"//evil.example/?token={server.token}")[1]["location"] == "/evil.example/"
+    assert (
+        opened(lone_server, f"//evil.example/?token={lone_server.token}")[1]["location"] == "/evil.example/"
+    )
     held = {"Cookie": cookie.split(";")[0]}
-    assert server.request("GET", "/api/shoots", headers=held)[0] == 200
+    assert lone_server.request("GET", "/api/shoots", headers=held)[0] == 200
     # A bearer token counts as much, also beside a cookie of another Winnow.
-    foreign = {"Cookie": "winnow-000000000000=other", "Authorization": f"Bearer {server.token}"}
-    assert server.request("GET", "/api/shoots", headers=foreign)[0] == 200
-    assert server.request("GET", "/api/shoots", headers={"Cookie": f"winnow-x={server.token}"})[0] == 401
+    foreign = {"Cookie": "winnow-000000000000=other", "Authorization": f"Bearer {lone_server.token}"}
+    assert lone_server.request("GET", "/api/shoots", headers=foreign)[0] == 200
+    assert (
+        lone_server.request("GET", "/api/shoots", headers={"Cookie": f"winnow-x={lone_server.token}"})[0]
+        == 401
+    )
 
 
 def test_the_secret_is_of_the_data_folder_and_nobody_elses(tmp_path: Path) -> None:

@@ -6,9 +6,17 @@ import json
 import shutil
 from pathlib import Path
 
+import pytest
+
 from tests import photographs
 from tests.disks import fill, small_disk
 from tests.server import Server, running, until
+
+
+@pytest.fixture
+def server(lone_server: Server) -> Server:
+    """One of its own: the folders that go away here could be taken for those of other tests."""
+    return lone_server
 
 
 def ratings(server: Server, shoot: int) -> list[int]:

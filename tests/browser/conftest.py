@@ -116,25 +116,17 @@ def driver() -> Iterator[webdriver.Chrome]:
         yield driver
 
 
-@pytest.fixture(scope="session")
-def shared_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    """One server for all tests that open folders of their own and leave nothing behind that others could meet."""
-    data = tmp_path_factory.mktemp("shared") / "data"
-    with running(data, root=tmp_path_factory.getbasetemp()) as server:
-        yield server
-
-
 @pytest.fixture
-def page(driver: webdriver.Chrome, shared_server: Server) -> Iterator[Page]:
+def page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
     """The interface on a server that other tests use too: shoots have other numbers than 1."""
-    with visit(driver, shared_server) as page:
+    with visit(driver, server) as page:
         yield page
 
 
 @pytest.fixture
-def lone_page(driver: webdriver.Chrome, server: Server) -> Iterator[Page]:
-    """The interface on a server of its own."""
-    with visit(driver, server) as page:
+def lone_page(driver: webdriver.Chrome, lone_server: Server) -> Iterator[Page]:
+    """The interface on a lone_server of its own."""
+    with visit(driver, lone_server) as page:
         yield page
 
 

@@ -98,11 +98,11 @@ class Synced:
 
 
 @pytest.fixture
-def synced(server: Server, shoot_folder: Path) -> Synced:
+def synced(lone_server: Server, shoot_folder: Path) -> Synced:
     """Four frames with sidecars of two stars, on which both sides agreed, then changed: 0 here, 1 there, 2 on both
     sides otherwise, 3 on both alike. Reading the folder again takes nothing over unasked."""
-    shoot = Synced(server, shoot_folder)
-    server.request("PUT", "/api/settings", {"takes_in": False})
+    shoot = Synced(lone_server, shoot_folder)
+    lone_server.request("PUT", "/api/settings", {"takes_in": False})
     for number in range(4):
         shoot.mark(number, rating=2)
     shoot.settle()
@@ -113,8 +113,8 @@ def synced(server: Server, shoot_folder: Path) -> Synced:
     shoot.edit(2, "-XMP-xmp:Rating=3")
     shoot.mark(3, rating=4)
     shoot.edit(3, "-XMP-xmp:Rating=4")
-    until(lambda: server.get(f"/api/shoots/{shoot.shoot}/view")["tally"]["incoming"] == 2)
-    server.post(f"/api/shoots/{shoot.shoot}/refresh")
+    until(lambda: lone_server.get(f"/api/shoots/{shoot.shoot}/view")["tally"]["incoming"] == 2)
+    lone_server.post(f"/api/shoots/{shoot.shoot}/refresh")
     assert [shoot.stars(number) for number in range(4)] == [5, 2, 1, 4]
     return shoot
 
@@ -148,12 +148,12 @@ def test_settled_by_the_person_and_taken_back_on_disk_too(synced: Synced) -> Non
     }
 
 
-def test_new_sidecars_are_called_as_is_set(server: Server, shoot_folder: Path) -> None:
+def test_new_sidecars_are_called_as_is_set(lone_server: Server, shoot_folder: Path) -> None:
     """Those that are there keep their names."""
-    shoot = Synced(server, shoot_folder)
+    shoot = Synced(lone_server, shoot_folder)
     shoot.mark(0, rating=2)
     shoot.settle()
-    server.request("PUT", "/api/settings", {"full_sidecar_names": True})
+    lone_server.request("PUT", "/api/settings", {"full_sidecar_names": True})
     shoot.mark(0, rating=3)
     shoot.mark(1, rating=3)
     shoot.settle()

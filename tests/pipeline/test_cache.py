@@ -41,18 +41,20 @@ def test_pictures_of_all_pixels_get_a_share(tmp_path: Path) -> None:
     assert [version for version in full if cache.has(Kind.FULL, version)] == full[-2:]
 
 
-def test_the_setting_holds_and_what_is_forgotten_is_made_again(server: Server, shoot_folder: Path) -> None:
-    shoot = server.open(shoot_folder)
-    until(lambda: server.get("/api/settings")["cache_bytes"])
-    assert server.get("/api/settings")["cache_gb"] == 40
-    status, _, _ = server.request("PUT", "/api/settings", {"cache_gb": 0})
+def test_the_setting_holds_and_what_is_forgotten_is_made_again(
+    lone_server: Server, shoot_folder: Path
+) -> None:
+    shoot = lone_server.open(shoot_folder)
+    until(lambda: lone_server.get("/api/settings")["cache_bytes"])
+    assert lone_server.get("/api/settings")["cache_gb"] == 40
+    status, _, _ = lone_server.request("PUT", "/api/settings", {"cache_gb": 0})
     assert status == 422
-    assert server.request("PUT", "/api/settings", {"cache_gb": 7})[0] == 200
-    assert server.get("/api/settings")["cache_gb"] == 7
-    frame = server.frames(shoot)[0]
+    assert lone_server.request("PUT", "/api/settings", {"cache_gb": 7})[0] == 200
+    assert lone_server.get("/api/settings")["cache_gb"] == 7
+    frame = lone_server.frames(shoot)[0]
     path = f"/api/pictures/{frame['id']}/{frame['version']}/preview"
-    before = server.request("GET", path)[2]
+    before = lone_server.request("GET", path)[2]
     for preview in shoot_folder.parents[1].glob("data/cache/preview/??/*.jpg"):
         preview.unlink()
-    status, _, body = server.request("GET", path)
+    status, _, body = lone_server.request("GET", path)
     assert (status, body) == (200, before)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
@@ -38,6 +38,7 @@ from winnow.api import (
     settings,
     shoots,
     sync,
+    upkeep,
     words,
 )
 from winnow.api.desk import Desk, MovedShootError
@@ -52,10 +53,15 @@ LIBRARY = "winnow-library-id"
 
 
 def create_app(
-    desk: Desk, *, codes: EntryCodes | None = None, token: str | None = None, anywhere: bool = False
+    desk: Desk,
+    *,
+    codes: EntryCodes | None = None,
+    token: str | None = None,
+    anywhere: bool = False,
+    end: Callable[[], None] | None = None,
 ) -> FastAPI:
     """The application over a desk, which it starts and stops with itself. codes, token, anywhere: see
-    `security.Guard`."""
+    `security.Guard`; end: ends the server."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -75,6 +81,7 @@ def create_app(
     app.state.desk = desk
     app.state.is_private = token is not None
     app.state.codes = codes or EntryCodes()
+    app.state.end = end
     for module in (
         shoots,
         cards,
@@ -96,6 +103,7 @@ def create_app(
         editors,
         folders,
         settings,
+        upkeep,
         entry,
         events,
     ):

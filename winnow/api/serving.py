@@ -7,6 +7,7 @@ import signal
 import socket
 import sqlite3
 import sys
+import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -114,7 +115,9 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
     say("Press Ctrl+C to end.")
     codes = EntryCodes()
     config = uvicorn.Config(
-        lambda: create_app(desk, codes=codes, token=token, anywhere=not is_loopback(host)),
+        lambda: create_app(
+            desk, codes=codes, token=token, anywhere=not is_loopback(host), end=lambda: server.end()
+        ),
         factory=True,  # made while the server listens to signals
         http=Patient,
         log_config=None,
@@ -189,9 +192,12 @@ class _Server(uvicorn.Server):
         self.interrupted |= sig == signal.SIGINT
         super().handle_exit(sig, frame)
 
+    def end(self) -> None:
+        self.should_exit = True
+
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets)
-        self.served()
+        threading.Thread(target=self.served, daemon=True).start()
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         self.desk.events.publish(CLOSING)

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from winnow.api.desk import OnDesk
 from winnow.api.models.settings import Settings, SettingsWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.core import settings
 from winnow.store.database import display
 from winnow.store.settings import SettingsError
 
@@ -37,6 +38,7 @@ def _settings(desk: OnDesk) -> Settings:
     file = desk.database.settings
     return Settings(
         **file.now().model_dump(),
+        meanings={name: str(field.description) for name, field in settings.Settings.model_fields.items()},
         file=display(file.path),
         problem=file.problem,
         cache_bytes=desk.engine.room.taken(),

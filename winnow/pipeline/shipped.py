@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from importlib import resources
+from importlib.resources import files
 from pathlib import Path
 
 SUMS = "SHA256SUMS"
@@ -13,7 +13,7 @@ SUMS = "SHA256SUMS"
 def damaged() -> list[str]:
     """Files that are missing or differ from their checksums, as a path below the package. What has no list of
     checksums, as the pages before they are built, is not looked at."""
-    package = Path(str(resources.files("winnow")))
+    package = Path(str(files("winnow")))
     found = []
     for part in ("models", "api/static"):
         folder = package / part

@@ -68,6 +68,7 @@ def make(data: Path, target: Path) -> Backup:
         raise BackupError(f"{target} is there already: choose another name.")
     copy, part = target.with_name(target.name + ".copy"), target.with_name(target.name + ".part")
     try:
+        part.touch()  # before the work: whether it can be written there
         backup = _copied(source, copy)
         with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=PRESSED) as packed:
             packed.writestr(MANIFEST, json.dumps(asdict(backup), indent=1))
@@ -141,7 +142,6 @@ def daily(due: Due) -> Backup | None:
     """Makes a backup if the last one that was made by itself is a day old, and forgets the oldest of them. None where
     none was due or wished for, or where there is too little room. Raises BackupError."""
     data, kept, now = due.data, due.kept, due.now
-    folder = data / FOLDER
     made = by_itself(data)
     if not kept or (made and now - datetime.fromtimestamp(made[-1].stat().st_mtime, UTC) < DAY):
         return None
@@ -149,15 +149,20 @@ def daily(due: Due) -> Backup | None:
     if shutil.disk_usage(data).free < ROOM * size:
         log.warning("no backup: too little room on the disk of the data folder")
         return None
-    folder.mkdir(exist_ok=True)
-    backup = make(data, folder / f"{now:%Y-%m-%d-%H%M%S}.zip")
+    backup = make(data, place(data, now))
     for old in by_itself(data)[:-kept]:
         old.unlink(missing_ok=True)
     return backup
 
 
+def place(data: Path, now: datetime) -> Path:
+    """Where a backup within the data folder goes."""
+    (data / FOLDER).mkdir(exist_ok=True)
+    return data / FOLDER / f"{now:%Y-%m-%d-%H%M%S}.zip"
+
+
 def by_itself(data: Path) -> list[Path]:
-    """The backups that were made by themselves, the oldest first."""
+    """The backups within the data folder, the oldest first."""
     return sorted((data / FOLDER).glob("[0-9]*.zip"))
 
 
@@ -176,6 +181,8 @@ def _copied(source: Path, copy: Path) -> Backup:
             )
             schema = mine.execute("PRAGMA user_version").fetchone()[0]
     except sqlite3.Error as error:
+        if getattr(error, "sqlite_errorcode", 0) & 0xFF == sqlite3.SQLITE_FULL:
+            raise BackupError(f"There is no room at {copy.parent}: choose another place.") from error
         raise BackupError(f"The database cannot be copied ({error}): see what winnow doctor says.") from error
     _demand_sound(copy)
     now = datetime.now(UTC).isoformat(timespec="seconds")

@@ -8,10 +8,17 @@ import threading
 import webbrowser
 
 
+PATIENCE_S = 3.0
+"""Whoever ends sooner would take the browser along."""
+
+
 def open_browser(address: str) -> None:
-    """Shows an address, where there is a screen to show it on; never waits for the browser."""
+    """Shows an address, where there is a screen to show it on. Some browsers are started through a program that stays
+    until they are closed: that is not waited for."""
     if has_screen():
-        threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
+        opening = threading.Thread(target=webbrowser.open, args=(address,), daemon=True)
+        opening.start()
+        opening.join(PATIENCE_S)
 
 
 def has_screen() -> bool:

@@ -17,7 +17,7 @@ from platformdirs import user_config_path, user_data_path
 
 ENTRY = """[Desktop Entry]
 Type=Application
-Version=1.5
+Version=1.0
 Name=Winnow
 GenericName=Photo culling
 Comment=See every frame of a shoot, compare, decide, hand on the keepers

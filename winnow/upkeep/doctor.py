@@ -72,10 +72,6 @@ def _folder(data: Path) -> Iterator[Finding]:
             "--mend takes that right away.",
             lambda: secret.chmod(0o600),
         )
-    if not backups.by_itself(data) and settings.now().backups_kept:
-        yield Finding(
-            "There is no backup yet.", "Winnow makes one a day while it runs; winnow backup at once."
-        )
 
 
 def _half_written(data: Path) -> Iterator[Finding]:

@@ -1738,10 +1738,90 @@ export interface paths {
         get: operations["get_settings"];
         /**
          * Change Settings
-         * @description Changes what is set; what is too much then is forgotten in the background.
+         * @description Changes what is set, in the file; what is too much then is forgotten in the background.
          */
         put: operations["change_settings"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Upkeep
+         * @description Where Winnow keeps its own, and which backups there are.
+         */
+        get: operations["get_upkeep"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Backup
+         * @description Makes a backup now, beside those that are made by themselves.
+         */
+        post: operations["make_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Server
+         * @description Ends the server, from this machine alone. What is under way is stopped as at any end, and goes on next time.
+         */
+        post: operations["end_server"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Entry Code
+         * @description A code for another browser of whoever asks.
+         */
+        post: operations["make_entry_code"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1888,6 +1968,21 @@ export interface components {
             field: "rating";
             /** Value */
             value: number;
+        };
+        /**
+         * BackupFile
+         * @description A backup in the data folder.
+         */
+        BackupFile: {
+            /** Name */
+            name: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Size */
+            size: number;
         };
         /**
          * BatchKind
@@ -2094,6 +2189,14 @@ export interface components {
             editors: components["schemas"]["Editor"][];
             /** Refusal */
             refusal: string | null;
+        };
+        /**
+         * EntryCode
+         * @description code: opens Winnow once, as `?code=` of any of its pages; empty where nobody needs one.
+         */
+        EntryCode: {
+            /** Code */
+            code: string;
         };
         /**
          * EvidenceView
@@ -3713,23 +3816,79 @@ export interface components {
         };
         /**
          * Settings
-         * @description See `SettingsWish`. cache_bytes: what derived pictures take; None while that is being counted: ask again.
+         * @description What is set. meanings: what each setting means, by its name; file: where that is kept, and may be changed as
+         *     well; problem: why the file as it is now cannot be read, null if it can. cache_bytes: what derived pictures take;
+         *     null while that is being counted: ask again.
          */
         Settings: {
-            /** Cache Gb */
+            /**
+             * Cache Gb
+             * @description Room for previews and thumbnails, GB. Those looked at longest ago are forgotten first, and made again when they are wanted.
+             * @default 40
+             */
             cache_gb: number;
-            /** Takes In */
+            /**
+             * Takes In
+             * @description Marks that only another program changed are taken over when a shoot is opened. Otherwise they wait on the Sync screen.
+             * @default true
+             */
             takes_in: boolean;
-            /** Full Sidecar Names */
+            /**
+             * Full Sidecar Names
+             * @description New sidecars are called NAME.EXT.xmp, and not NAME.xmp.
+             * @default false
+             */
             full_sidecar_names: boolean;
+            /**
+             * Watch
+             * @description What other programs write into the folders of open shoots is noticed by itself. From the next start.
+             * @default true
+             */
+            watch: boolean;
+            /**
+             * Workers
+             * @description Processes that measure; 0: one for each core. From the next start.
+             * @default 0
+             */
+            workers: number;
+            /**
+             * Open Browser
+             * @description Starting Winnow opens the browser. From the next start.
+             * @default true
+             */
+            open_browser: boolean;
+            /**
+             * Port
+             * @description Port to listen on; 0 takes a free one. From the next start.
+             * @default 8420
+             */
+            port: number;
+            /**
+             * Backups Kept
+             * @description Once a day a backup is made by itself, and so many of them are kept; 0: none are made.
+             * @default 7
+             */
+            backups_kept: number;
+            /**
+             * Picture Names In Log
+             * @description The log names pictures and folders. Otherwise it can be shown to others. From the next start.
+             * @default false
+             */
+            picture_names_in_log: boolean;
+            /** Meanings */
+            meanings: {
+                [key: string]: string;
+            };
+            /** File */
+            file: string;
+            /** Problem */
+            problem: string | null;
             /** Cache Bytes */
             cache_bytes: number | null;
         };
         /**
          * SettingsWish
-         * @description What is not said stays. cache_gb: room for derived pictures; the ones looked at longest ago give way; takes_in:
-         *     marks that only other programs changed are taken over when a shoot is opened; full_sidecar_names: new sidecars
-         *     are called NAME.EXT.xmp, and not NAME.xmp.
+         * @description What is not said stays. What each means is said in `Settings`.
          */
         SettingsWish: {
             /** Cache Gb */
@@ -3738,6 +3897,18 @@ export interface components {
             takes_in?: boolean | null;
             /** Full Sidecar Names */
             full_sidecar_names?: boolean | null;
+            /** Watch */
+            watch?: boolean | null;
+            /** Workers */
+            workers?: number | null;
+            /** Open Browser */
+            open_browser?: boolean | null;
+            /** Port */
+            port?: number | null;
+            /** Backups Kept */
+            backups_kept?: number | null;
+            /** Picture Names In Log */
+            picture_names_in_log?: boolean | null;
         };
         /**
          * SettleWish
@@ -4106,6 +4277,25 @@ export interface components {
              * @default
              */
             copyright: string;
+        };
+        /**
+         * Upkeep
+         * @description Where Winnow keeps its own, and what there is to fall back on. backups: newest first; free: bytes on the disk
+         *     of the data folder; may_end: whoever asks may end the server.
+         */
+        Upkeep: {
+            /** Version */
+            version: string;
+            /** Data */
+            data: string;
+            /** Log */
+            log: string;
+            /** Free */
+            free: number;
+            /** Backups */
+            backups: components["schemas"]["BackupFile"][];
+            /** May End */
+            may_end: boolean;
         };
         /**
          * Verdict
@@ -12886,7 +13076,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description not-understood, key-reused */
+            /** @description not-understood, key-reused, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12906,6 +13096,282 @@ export interface operations {
             };
             /** @description no-room */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_upkeep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upkeep"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upkeep"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_server: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_entry_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryCode"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,6 +4,7 @@ import { LargeView } from "../screens/bench/LargeView";
 import { CardPage } from "../screens/card/CardPage";
 import { Keys } from "../screens/keys/Keys";
 import { Sheet } from "../screens/keys/Sheet";
+import { Settings } from "../screens/settings/Settings";
 import { Shoots } from "../screens/shoots/Shoots";
 import { Alerts } from "./Alerts";
 import { Failure } from "./Failure";
@@ -40,6 +41,9 @@ function Pages() {
       </Route>
       <Route path="/keys/sheet">
         <Sheet />
+      </Route>
+      <Route path="/settings">
+        <Settings />
       </Route>
       <Route path="/keys">
         <Keys />

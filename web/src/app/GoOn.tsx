@@ -1,24 +1,11 @@
 import { Popover, Switch } from "radix-ui";
-import type { ReactNode } from "react";
-import { Chip, Hint } from "../ui/controls";
-import { changeSettings, type GoOnTo, type MarkKind, useSettings } from "../ui/settings";
-
-const KINDS: [MarkKind, string][] = [
-  ["decision", "decisions"],
-  ["rating", "stars"],
-  ["label", "labels"],
-];
-const TO: [GoOnTo, string][] = [
-  ["frame", "the next frame"],
-  ["undecided", "the next undecided frame"],
-  ["group", "the next undecided of the group, then the next group"],
-];
+import { HowMarks, KINDS } from "../panels/marking/HowMarks";
+import { Hint } from "../ui/controls";
+import { changeSettings, useSettings } from "../ui/settings";
 
 /** Whether the next frame comes by itself after a mark; after which, and which frame that is. */
 export function GoOn() {
-  const { goOn, goOnAfter, goOnTo, goOnComparing, againClears, starKeeps, name } = useSettings();
-  const toggled = (kinds: MarkKind[], kind: MarkKind) =>
-    kinds.includes(kind) ? kinds.filter((one) => one !== kind) : [...kinds, kind];
+  const { goOn, goOnAfter, goOnTo } = useSettings();
   const after = KINDS.filter(([kind]) => goOnAfter.includes(kind)).map(([, word]) => word);
   const short = { frame: "", undecided: " to undecided", group: " in the group" }[goOnTo];
   return (
@@ -50,65 +37,10 @@ export function GoOn() {
             aria-label="How marks are set"
             className="z-40 w-96 space-y-3 rounded-md border border-edge bg-wall p-3 shadow-xl"
           >
-            <Choice title="Go on by itself after">
-              {KINDS.map(([kind, word]) => (
-                <Chip
-                  key={kind}
-                  on={goOnAfter.includes(kind)}
-                  onClick={() => changeSettings({ goOnAfter: toggled(goOnAfter, kind) })}
-                >
-                  {word}
-                </Chip>
-              ))}
-              <Chip on={goOnComparing} onClick={() => changeSettings({ goOnComparing: !goOnComparing })}>
-                also while two are compared
-              </Chip>
-            </Choice>
-            <Choice title="It leads to">
-              {TO.map(([to, word]) => (
-                <Chip key={to} on={goOnTo === to} onClick={() => changeSettings({ goOnTo: to })}>
-                  {word}
-                </Chip>
-              ))}
-            </Choice>
-            <Choice title="Set again, it is taken off">
-              {KINDS.map(([kind, word]) => (
-                <Chip
-                  key={kind}
-                  on={againClears.includes(kind)}
-                  onClick={() => changeSettings({ againClears: toggled(againClears, kind) })}
-                >
-                  {word}
-                </Chip>
-              ))}
-            </Choice>
-            <Choice title="Stars">
-              <Chip on={starKeeps} onClick={() => changeSettings({ starKeeps: !starKeeps })}>
-                a star keeps; the last one taken off leaves it undecided
-              </Chip>
-            </Choice>
-            <Choice title="Marks in this browser are made by">
-              <input
-                aria-label="Your name, for the history"
-                placeholder="your name, for the history"
-                value={name}
-                maxLength={80}
-                onChange={(event) => changeSettings({ name: event.target.value })}
-                className="h-7 w-56 rounded border border-line bg-pit px-2 placeholder:text-ink3"
-              />
-            </Choice>
+            <HowMarks />
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
     </span>
-  );
-}
-
-function Choice({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section>
-      <h3 className="pb-1 text-xs text-ink2">{title}</h3>
-      <div className="flex flex-wrap gap-1.5">{children}</div>
-    </section>
   );
 }

@@ -63,13 +63,21 @@ export function KeysDialog({ screen }: { screen: Screen }) {
               </section>
             ))}
           </div>
-          <Link
-            href="/keys"
-            onClick={() => showKeys(false)}
-            className="absolute top-4 right-20 underline underline-offset-2"
-          >
-            Change keys …
-          </Link>
+          <nav className="absolute top-4 right-20 flex gap-5" aria-label="What can be set">
+            {[
+              ["/settings", "Settings …"],
+              ["/keys", "Change keys …"],
+            ].map(([to, words]) => (
+              <Link
+                key={to}
+                href={to ?? ""}
+                onClick={() => showKeys(false)}
+                className="underline underline-offset-2"
+              >
+                {words}
+              </Link>
+            ))}
+          </nav>
           <Dialog.Close className="absolute top-4 right-5 underline">Close</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>

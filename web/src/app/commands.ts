@@ -1,5 +1,6 @@
 /** The commands of all screens: each screen's own, and those that are in force everywhere. */
 
+import { navigate } from "wouter/use-browser-location";
 import type { Command, Commands } from "../keys/command";
 import { beginGuide } from "../panels/guide/guide";
 import { openPalette } from "../panels/palette/open";
@@ -53,6 +54,13 @@ const EVERYWHERE: Command[] = [
     section: "Go",
     keys: ["shift+i"],
     run: beginGuide,
+  },
+  {
+    id: "settings",
+    title: "Settings",
+    section: "Go",
+    keys: [],
+    run: () => navigate("/settings"),
   },
   {
     id: "keys",

@@ -24,9 +24,11 @@ class SettingsWish(Model):
 
 
 class Settings(settings.Settings):
-    """What is set. file: where that is kept, and may be changed as well; problem: why the file as it is now cannot be
-    read, null if it can. cache_bytes: what derived pictures take; null while that is being counted: ask again."""
+    """What is set. meanings: what each setting means, by its name; file: where that is kept, and may be changed as
+    well; problem: why the file as it is now cannot be read, null if it can. cache_bytes: what derived pictures take;
+    null while that is being counted: ask again."""
 
+    meanings: dict[str, str]
     file: str
     problem: str | None
     cache_bytes: int | None

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { useLocation } from "wouter";
+import { Link, useLocation } from "wouter";
 import { api, unwrap } from "../../api/client";
 import { useNews } from "../../api/events";
 import { inWords } from "../../api/words";
@@ -11,7 +11,6 @@ import { Button } from "../../ui/controls";
 import { Grain } from "../../ui/marks";
 import { useTitle } from "../../ui/useTitle";
 import { Cards, cardAddress } from "./Cards";
-import { PreviewSpace } from "./PreviewSpace";
 import { ShootCard } from "./ShootCard";
 
 /** The shoots known here. */
@@ -67,6 +66,9 @@ export function Shoots() {
           winnow
         </span>
         <h1 className="flex-1 text-ink2">Shoots</h1>
+        <Link href="/settings" className="flex min-h-6 items-center underline underline-offset-2">
+          Settings
+        </Link>
         <FolderChooser
           title="Copy from a card or a folder"
           verb="Look"
@@ -102,7 +104,6 @@ export function Shoots() {
           ))}
         </ul>
       </main>
-      <PreviewSpace />
     </div>
   );
 }
