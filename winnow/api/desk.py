@@ -21,6 +21,7 @@ from winnow.pipeline.cards import Slots
 from winnow.pipeline.daily import DailyBackup
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
+from winnow.pipeline.indexing import Indexer
 from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
@@ -67,6 +68,7 @@ class Desk:
     slots: Slots
     watcher: Watcher
     backups: DailyBackup
+    indexer: Indexer
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
@@ -97,15 +99,18 @@ class Desk:
             Slots(volumes),
             Watcher(engine.notice, at_once=AT_ONCE if watching else 0),
             DailyBackup(engine),
+            Indexer(database),
         )
 
     def start(self) -> None:
         self.engine.start()
         self.runner.recover()
         self.backups.start()
+        self.indexer.start()
 
     def stop(self) -> None:
         self.backups.stop()
+        self.indexer.stop()
         self.watcher.stop()
         self.runner.close()
         self.engine.stop()

@@ -44,7 +44,23 @@ class Tally:
     incoming: int
 
 
-CHANGED = """
+UNWRITTEN = """
+    CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
+      THEN NOT EXISTS (
+        SELECT 1 FROM base WHERE base.frame_id = frame.id
+        AND base.decision = coalesce(mark.decision, 'undecided')
+        AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0)
+        AND base.label IS mark.label AND base.caption IS mark.caption AND base.headline IS mark.headline
+        AND base.keywords IS mark.keywords AND base.creator IS mark.creator
+        AND base.copyright IS mark.copyright)
+      ELSE coalesce(
+        mark.decision <> 'undecided' OR mark.rating > 0 OR mark.turn > 0 OR coalesce(
+          mark.label, mark.caption, mark.headline, mark.keywords, mark.creator, mark.copyright) NOTNULL, 0)
+    END
+"""
+"""Whether a frame has marks that no file has yet."""
+
+CHANGED = f"""
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
            coalesce(mark.rating, 0) AS rating, mark.label AS label, caption, headline, keywords, creator,
            copyright, warnings, coalesce(faces, -1) AS faces, looks,
@@ -58,18 +74,7 @@ CHANGED = """
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT path FROM file WHERE file.frame_id = frame.id AND role = 'raw' LIMIT 1) AS raw,
            EXISTS (SELECT 1 FROM file WHERE file.frame_id = frame.id AND role = 'picture') AS picture,
-           CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
-             THEN NOT EXISTS (
-               SELECT 1 FROM base WHERE base.frame_id = frame.id
-               AND base.decision = coalesce(mark.decision, 'undecided')
-               AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0)
-               AND base.label IS mark.label AND base.caption IS mark.caption AND base.headline IS mark.headline
-               AND base.keywords IS mark.keywords AND base.creator IS mark.creator
-               AND base.copyright IS mark.copyright)
-             ELSE coalesce(
-               mark.decision <> 'undecided' OR mark.rating > 0 OR mark.turn > 0 OR coalesce(
-                 mark.label, mark.caption, mark.headline, mark.keywords, mark.creator, mark.copyright) NOTNULL, 0)
-           END AS unwritten
+           {UNWRITTEN} AS unwritten
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """
 CODE = {decision.value: code for code, decision in enumerate(DECISIONS)}

@@ -7,7 +7,6 @@ import sys
 import threading
 import webbrowser
 
-
 PATIENCE_S = 3.0
 """Whoever ends sooner would take the browser along."""
 

@@ -10,10 +10,10 @@ from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, value_of
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.logs import FOLDER as LOGS
 from winnow.store import backups, data_folder, plans
+from winnow.store.census import UNWRITTEN
 from winnow.store.database import DATABASE, display, from_blob, newest_schema
 from winnow.store.settings import SettingsFile
 
@@ -97,25 +97,13 @@ def reading(data: Path) -> Iterator[sqlite3.Connection]:
         raise NothingThereError(f"{path} cannot be read ({error}): see what winnow doctor says.") from error
 
 
-_FIELDS = [field for field in MARK_FIELDS if field is not Field.TURN]
-_BASE, _MARK = (", ".join(f"{table}.{field}" for field in _FIELDS) for table in ("base", "mark"))
-_BLANK = ", ".join(
-    "NULL" if value is None else repr(value) for value in (value_of(UNMARKED, f) for f in _FIELDS)
-)
-
 _SHOOTS = f"""
     SELECT shoot.id, title,
       sum(place = 'shoot') AS frames, sum(place = 'missing') AS missing,
       sum(place = 'shoot' AND mark.decision = 'keep') AS keepers,
       sum(place = 'shoot' AND mark.decision = 'reject') AS rejects,
       sum(place = 'shoot' AND incoming) AS incoming,
-      sum(place = 'shoot' AND mark.frame_id IS NOT NULL AND NOT EXISTS (
-        SELECT 1 FROM base WHERE base.frame_id = frame.id
-          AND ({_BASE}) IS ({_MARK})
-      ) AND (
-        ({_MARK}) IS NOT ({_BLANK})
-        OR EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
-      )) AS unwritten
+      sum(place = 'shoot' AND {UNWRITTEN}) AS unwritten
     FROM shoot LEFT JOIN frame ON frame.shoot_id = shoot.id LEFT JOIN mark ON mark.frame_id = frame.id
     WHERE NOT hidden GROUP BY shoot.id ORDER BY opened_at DESC, shoot.id DESC"""
 

@@ -1748,6 +1748,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Frames
+         * @description The frames whose names, words, label, camera, lens, date or shoot hold all words that are given, each as a
+         *     beginning; what stands in quotes is one. Shoots outside the allowed roots are left out.
+         */
+        get: operations["search_frames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/upkeep": {
         parameters: {
             query?: never;
@@ -2480,6 +2501,29 @@ export interface components {
          */
         Form: "csv" | "json" | "names";
         /**
+         * FoundFrame
+         * @description A frame that was found, as a list shows it. prepared: it has a thumbnail.
+         */
+        FoundFrame: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: string;
+            /** Name */
+            name: string;
+            decision: components["schemas"]["Decision"];
+            /** Rating */
+            rating: number;
+            /** Captured At */
+            captured_at: string | null;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            /** Prepared */
+            prepared: boolean;
+        };
+        /**
          * FoundPoint
          * @description The same point in another frame, px of its upright full picture; confidence 0 to 1.
          */
@@ -2494,6 +2538,20 @@ export interface components {
             confidence: number;
             /** Sure */
             sure: boolean;
+        };
+        /**
+         * FoundShoot
+         * @description A shoot in which something was found: how many frames, and the first of them.
+         */
+        FoundShoot: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Frames */
+            frames: number;
+            /** First */
+            first: components["schemas"]["FoundFrame"][];
         };
         /**
          * FrameAddress
@@ -3801,6 +3859,21 @@ export interface components {
             frame_id: number;
             /** Other Id */
             other_id: number;
+        };
+        /**
+         * SearchAnswer
+         * @description shoots: the one opened last first; frames: in all; more: there are more than were counted; behind: shoots of
+         *     which not everything is known yet, because it changed just now.
+         */
+        SearchAnswer: {
+            /** Shoots */
+            shoots: components["schemas"]["FoundShoot"][];
+            /** Frames */
+            frames: number;
+            /** More */
+            more: boolean;
+            /** Behind */
+            behind: number;
         };
         /**
          * SentenceProblem
@@ -13096,6 +13169,74 @@ export interface operations {
             };
             /** @description no-room */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_frames: {
+        parameters: {
+            query: {
+                text: string;
+                shown?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchAnswer"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { Link, useLocation } from "wouter";
+import { Link, useLocation, useSearch } from "wouter";
 import { api, unwrap } from "../../api/client";
 import { useNews } from "../../api/events";
 import { inWords } from "../../api/words";
@@ -11,6 +11,7 @@ import { Button } from "../../ui/controls";
 import { Grain } from "../../ui/marks";
 import { useTitle } from "../../ui/useTitle";
 import { Cards, cardAddress } from "./Cards";
+import { FoundFrames } from "./FoundFrames";
 import { ShootCard } from "./ShootCard";
 
 /** The shoots known here. */
@@ -28,6 +29,10 @@ export function Shoots() {
       [client],
     ),
   );
+  const typed = new URLSearchParams(useSearch()).get("find") ?? "";
+  // In the address, so that Back leads from a frame to what was found.
+  const find = (text: string) =>
+    navigate(text ? `/?${new URLSearchParams({ find: text })}` : "/", { replace: true });
   const open = async (path: string, asNew = false): Promise<Question | undefined> => {
     const answer = await api.POST("/api/shoots", { body: { path, as_new: asNew } });
     const known = answer.error?.moved;
@@ -65,7 +70,16 @@ export function Shoots() {
           <Grain size={17} />
           winnow
         </span>
-        <h1 className="flex-1 text-ink2">Shoots</h1>
+        <h1 className="text-ink2">Shoots</h1>
+        <input
+          type="search"
+          aria-label="Find frames in all shoots"
+          placeholder="Find in all shoots: a name, a word, a label, a date"
+          value={typed}
+          maxLength={200}
+          onChange={(event) => find(event.target.value)}
+          className="mx-auto h-7 w-full max-w-md rounded border border-line bg-pit px-2.5 placeholder:text-ink3"
+        />
         <Link href="/settings" className="flex min-h-6 items-center underline underline-offset-2">
           Settings
         </Link>
@@ -82,7 +96,7 @@ export function Shoots() {
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto p-5">
         {error && <p role="alert">{inWords(error)}</p>}
-        <Cards />
+        {typed.trim() ? <FoundFrames text={typed.trim()} /> : <Cards />}
         {!data && !error && <p className="text-ink2">Reading the list of shoots …</p>}
         {data?.length === 0 && (
           <div className="grid h-full place-items-center text-center text-ink2">
@@ -96,13 +110,15 @@ export function Shoots() {
             </div>
           </div>
         )}
-        <ul className="grid grid-cols-[repeat(auto-fill,minmax(272px,1fr))] gap-5">
-          {data?.map((card) => (
-            <li key={card.id}>
-              <ShootCard card={card} />
-            </li>
-          ))}
-        </ul>
+        {!typed.trim() && (
+          <ul className="grid grid-cols-[repeat(auto-fill,minmax(272px,1fr))] gap-5">
+            {data?.map((card) => (
+              <li key={card.id}>
+                <ShootCard card={card} />
+              </li>
+            ))}
+          </ul>
+        )}
       </main>
     </div>
   );
