@@ -25,6 +25,7 @@ check: .stamps/typegen
 	$(BIN)/ruff check winnow tests
 	$(BIN)/ruff format --check winnow tests
 	$(BIN)/mypy
+	$(BIN)/mypy --platform win32
 	$(BIN)/lint-imports
 	$(NPM) run check
 	$(NPM) test

@@ -3,7 +3,7 @@ same point in a group."""
 
 from __future__ import annotations
 
-import resource
+import sys
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
@@ -15,6 +15,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+import psutil
 import simplejpeg
 from PIL import Image
 
@@ -145,6 +146,10 @@ def _peak(path: Path, cache: Path) -> float:
                 tasks.DeriveTask(0, str(path), str(path.parent), f"peak{run}", str(cache)), None
             )
         )
+    if sys.platform == "win32":
+        return float(psutil.Process().memory_info().peak_wset) / 1e6
+    import resource
+
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
 
 

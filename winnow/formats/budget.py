@@ -6,7 +6,7 @@ code (docs/trust.md), and hold what libraries need inside beside what they retur
 
 from __future__ import annotations
 
-import resource
+import sys
 from pathlib import Path
 
 WORKER_BYTES = 600 * 1024**2
@@ -64,6 +64,10 @@ def bind() -> None:
 
     Linux counts private memory against RLIMIT_DATA (setrlimit(2)); elsewhere nothing is bound.
     """
+    if sys.platform != "linux":
+        return
+    import resource
+
     try:
         pages = [int(field) for field in Path("/proc/self/statm").read_text().split()]
     except OSError:

@@ -14,8 +14,17 @@ import sys
 from io import BufferedRandom, BufferedReader, BufferedWriter
 from pathlib import Path
 
-_PLAIN = os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK
-_FOLDER = os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_DIRECTORY
+if (
+    sys.platform == "win32"
+):  # names there are no pipes or devices of a folder, and handles of folders cannot be opened
+    _OWN = _LINKED = os.O_BINARY | os.O_NOINHERIT
+    _FOLDER = 0
+else:
+    _OWN = os.O_CLOEXEC | os.O_NOFOLLOW
+    _LINKED = os.O_CLOEXEC | os.O_NONBLOCK
+    _FOLDER = os.O_RDONLY | _OWN | os.O_DIRECTORY
+_PLAIN = os.O_RDONLY | _OWN | _LINKED
+"""_OWN: never through a link; _LINKED: without waiting for whatever is at the other end."""
 
 NOT_A_FILE = "It is not a file but a pipe, a socket, a device or a folder."
 LEADS_OUT = "It is a link that leads out of the folder of the shoot."
@@ -44,6 +53,8 @@ def open_plain(path: str | Path, below: str | None = None) -> BufferedReader:
     if names[0] in (os.pardir, os.curdir):
         raise NotPlainError(LEADS_OUT, path)
     sys.audit("open", real, "r", _PLAIN)  # what is opened below is told by bare names
+    if sys.platform == "win32":
+        return _regular(os.open(real, _PLAIN), path)
     handle = os.open(base, _FOLDER)
     for name in names[:-1]:
         handle = _step(handle, name, _FOLDER, path)
@@ -66,20 +77,19 @@ def _step(folder: int, name: str, flags: int, path: str | Path) -> int:
 
 def open_regular(path: str | Path) -> BufferedReader:
     """Opens a regular file for comparing it, wherever its links lead. Raises NotPlainError, or OSError."""
-    handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
+    handle = os.open(path, os.O_RDONLY | _LINKED)
     return _regular(handle, path)
 
 
 def create_plain(path: str | Path) -> BufferedWriter:
     """A new, empty file for writing in the place of whatever lies under the name: never through a link."""
     Path(path).unlink(missing_ok=True)
-    flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC | os.O_NOFOLLOW
-    return open(os.open(path, flags, 0o666), "wb")
+    return open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | _OWN, 0o666), "wb")
 
 
 def rewrite_plain(path: str | Path) -> BufferedRandom:
     """A regular file for writing in its own room: never through a link. Raises NotPlainError, or OSError."""
-    handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK)
+    handle = os.open(path, os.O_RDWR | _OWN | _LINKED)
     return open(_checked(handle, path), "r+b")
 
 
@@ -92,7 +102,8 @@ def _checked(handle: int, path: str | Path) -> int:
     try:
         if not stat.S_ISREG(os.fstat(handle).st_mode):
             raise NotPlainError(NOT_A_FILE, path)
-        os.set_blocking(handle, True)
+        if sys.platform != "win32":
+            os.set_blocking(handle, True)
     except BaseException:
         os.close(handle)
         raise

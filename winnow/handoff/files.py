@@ -35,7 +35,7 @@ class OtherDiskError(OSError):
 def digest_of(path: str, *, from_disk: bool = False) -> str:
     """SHA-256 of a file. `from_disk` asks the system to drop its own copy and read the medium."""
     with open_regular(path) as file:
-        if from_disk and hasattr(os, "posix_fadvise"):
+        if from_disk and sys.platform == "linux":
             os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
         return hashlib.file_digest(file, "sha256").hexdigest()
 
@@ -179,7 +179,7 @@ def _sync_all(paths: Sequence[str]) -> None:
         os.sync()
         return
     for path in paths:
-        handle = os.open(path, os.O_RDONLY)
+        handle = os.open(path, os.O_RDWR if sys.platform == "win32" else os.O_RDONLY)
         try:
             os.fsync(handle)
         finally:
