@@ -15,6 +15,7 @@ from winnow.demo.layout import lay_out, lay_out_card, offer_editor, start_over
 from winnow.formats.lists import Form
 
 if TYPE_CHECKING:
+    from winnow.pipeline.far import Far
     from winnow.pipeline.progress import Progress
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
@@ -36,6 +37,21 @@ Browser = Annotated[
 NoSecret = Annotated[
     bool, typer.Option("--no-secret", help="Let every account on this machine in, without a secret.")
 ]
+
+
+Cluster = Annotated[
+    str | None,
+    typer.Option(
+        help="Scheduler of dask.distributed whose workers measure too: tcp://HOST:8786.", show_default=False
+    ),
+]
+
+
+def far_at(address: str | None) -> Far | None:
+    """Other machines that measure. Raises ClusterError."""
+    from winnow.pipeline.far import Far
+
+    return Far(address) if address else None
 
 
 def default_roots() -> list[Path]:
@@ -60,10 +76,11 @@ def serve(
         typer.Option(help="Folder in which cards turn up, besides the system's (repeatable)."),
     ] = None,
     browser: Browser = None,
+    cluster: Cluster = None,
 ) -> None:
     """Open shoots in the browser. Where Winnow runs already, it opens them there."""
     where = (data_folder(data), root or default_roots(), volumes or [])
-    run(folders or [], port, *where, host, token, not no_secret, browser=browser)
+    run(folders or [], port, *where, host, token, not no_secret, browser=browser, cluster=cluster)
 
 
 @app.command()
@@ -99,6 +116,7 @@ def analyse(
     folder: Annotated[Path, typer.Argument(help="Folder of frames, sub-folders included.")],
     json: Annotated[str, typer.Option(help="File for the JSON document; - for standard output.")] = "-",
     maps: Annotated[bool, typer.Option("--maps", help="Add the blur map of every frame.")] = False,
+    cluster: Cluster = None,
 ) -> None:
     """Measure every frame of a folder and write what was found as JSON. Exits with 1 if some frames could
     not be read."""
@@ -109,7 +127,10 @@ def analyse(
     if json != "-" and not Path(json).resolve().parent.is_dir():
         refuse(f"{Path(json).parent} is not a folder: choose another place for the document.")
     try:
-        found = measure_all(folder, _show, maps=maps)
+        far = far_at(cluster)
+        found = measure_all(folder, _show, maps=maps, far=far)
+        if far is not None:
+            _tell_far(far)
     except RuntimeError as error:
         refuse(str(error))
     typer.echo("", err=True)
@@ -123,6 +144,18 @@ def analyse(
         typer.echo(f"{frame['path']}: {frame['error']}", err=True)
     if unread:
         raise typer.Exit(1)
+
+
+def _tell_far(far: Far) -> None:
+    """What other machines did, and what that moved."""
+    done = far.tally
+    typer.echo(
+        f"\non the cluster: {done.frames} frames, {done.sent / 1e6:.1f} MB of files sent, "
+        f"{done.received / 1e6:.1f} MB of pictures received",
+        err=True,
+        nl=False,
+    )
+    far.close()
 
 
 def _show(progress: Progress) -> None:
@@ -213,12 +246,14 @@ def run(
     token: str | None = None,
     secret: bool = True,
     browser: bool | None = None,
+    cluster: str | None = None,
 ) -> None:
     """Serves until interrupted; where a server runs on the data folder already, opens the folders there. Exits with 2
     where it cannot start."""
     # Imported here: worker processes import this module again and need none of it.
     from winnow.api.security import is_loopback
     from winnow.api.serving import CannotServeError, Entrance, serve_shoots
+    from winnow.pipeline.far import ClusterError
     from winnow.store.data_folder import DataFolderError, InUseError
     from winnow.store.settings import SettingsFile
     from winnow.upkeep.browser import open_browser
@@ -235,11 +270,12 @@ def run(
     wants_browser = SettingsFile(data).now().open_browser if browser is None else browser
     show = open_browser if wants_browser else None
     try:
-        serve_shoots(folders, data, roots, volumes, Entrance(host, port, token, secret, show), typer.echo)
+        entrance = Entrance(host, port, token, secret, show)
+        serve_shoots(folders, data, roots, volumes, entrance, typer.echo, far=far_at(cluster))
     except InUseError as error:
         try:
             open_there(data, folders, typer.echo, show)
         except NotTakenError as refused:
             refuse(str(refused) or str(error))
-    except (CannotServeError, DataFolderError) as error:
+    except (CannotServeError, ClusterError, DataFolderError) as error:
         refuse(str(error))

@@ -21,6 +21,7 @@ from winnow.pipeline.cards import Slots
 from winnow.pipeline.daily import DailyBackup
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
+from winnow.pipeline.far import Far
 from winnow.pipeline.indexing import Indexer
 from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
@@ -73,16 +74,23 @@ class Desk:
 
     @classmethod
     def set_up(
-        cls, data: Path, roots: list[Path], volumes: Sequence[Path] = (), *, watching: bool = True
+        cls,
+        data: Path,
+        roots: list[Path],
+        volumes: Sequence[Path] = (),
+        *,
+        watching: bool = True,
+        far: Far | None = None,
     ) -> Desk:
         """volumes: folders whose sub-folders count as volumes that may be cards, besides what the system mounts.
-        watching: what other programs write into open shoots is noticed by itself, unless it is set otherwise. Raises
+        watching: what other programs write into open shoots is noticed by itself, unless it is set otherwise.
+        far: other machines that measure too. Raises
         SettingsError and BackupError."""
         database = database_of(data)
         watching = watching and database.settings.check().watch
         cache = Cache(data / "cache")
         events = Events()
-        engine = Engine(database, cache, events)
+        engine = Engine(database, cache, events, far)
         finder = PointFinder(database, cache)
         with database.transaction() as connection:
             library = settings.library(connection, secrets.token_hex(8))
@@ -114,6 +122,8 @@ class Desk:
         self.watcher.stop()
         self.runner.close()
         self.engine.stop()
+        if self.engine.far is not None:
+            self.engine.far.close()
 
     def census(self, shoot_id: int) -> Census:
         """What there is of a shoot, counted."""

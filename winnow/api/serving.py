@@ -25,6 +25,7 @@ from winnow.api.entry import CODE, EntryCodes
 from winnow.api.events import CLOSING
 from winnow.api.security import TOKEN, is_loopback
 from winnow.pipeline import logs, shipped
+from winnow.pipeline.far import Far
 from winnow.store import shoots
 from winnow.store.backups import BackupError
 from winnow.store.data_folder import alone, announced, secret_of
@@ -58,16 +59,17 @@ def serve_shoots(
     volumes: list[Path],
     entrance: Entrance,
     say: Callable[[str], None],
+    far: Far | None = None,
 ) -> None:
     """Opens folders as shoots and serves until interrupted. Raises CannotServeError, and DataFolderError (InUseError)
     where the data folder cannot be had.
 
-    volumes: see `Desk.set_up`. say: called with the address once it can be opened.
+    volumes, far: see `Desk.set_up`. say: called with the address once it can be opened.
     """
     demand_undamaged()
     with alone(data):
         try:
-            desk = Desk.set_up(data, [*roots, *folders], volumes)
+            desk = Desk.set_up(data, [*roots, *folders], volumes, far=far)
             logs.set_up(data, names=desk.database.settings.now().picture_names_in_log)
             log.info("Winnow %s on %s, Python %s", __version__, sys.platform, sys.version.split()[0])
             opened = []

@@ -23,6 +23,7 @@ from typing import Any
 from winnow.pipeline import outcomes, tasks
 from winnow.pipeline.cache import Cache, Kind
 from winnow.pipeline.events import Events
+from winnow.pipeline.far import Far, FarWorker
 from winnow.pipeline.grouping import GroupingMemory, regroup
 from winnow.pipeline.intake import DiskGoneError, Intake
 from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task, distance
@@ -66,7 +67,8 @@ class EngineStoppedError(RuntimeError):
 class Engine:
     """Starts with `start`, ends with `stop`; all other methods may be called from any thread."""
 
-    def __init__(self, database: Database, cache: Cache, events: Events) -> None:
+    def __init__(self, database: Database, cache: Cache, events: Events, far: Far | None = None) -> None:
+        """far: other machines that measure too."""
         self.database = database
         self.cache = cache
         self.events = events
@@ -81,8 +83,9 @@ class Engine:
         self._urgent: deque[Task] = deque()
         self._promised: set[Future[Any]] = set()
         self._wanted: dict[tuple[str, str], Future[Any]] = {}
-        self._running: dict[Worker, Task] = {}
-        self._ended: deque[tuple[Worker, Task, Future[Any]]] = deque()
+        self.far = far
+        self._running: dict[Worker | FarWorker, Task] = {}
+        self._ended: deque[tuple[Worker | FarWorker, Task, Future[Any]]] = deque()
         self._idle: list[Worker] = []
         self._changed = threading.Condition()
         self._closing = False
@@ -279,12 +282,14 @@ class Engine:
                 # Only now does it count as done: nobody is told before that nothing is left to do.
                 with self._changed:
                     del self._running[worker]
-                    self._idle.append(worker)
+                    if not isinstance(worker, FarWorker):
+                        self._idle.append(worker)
         for job in self._ordered():
             self._take_listing(job)
             self._take_points(job)
             self._take_groups(job)
         self._dispatch()
+        self._dispatch_far()
         for job in self._ordered():
             job.reporter.publish(self.database, self.events)
 
@@ -414,7 +419,26 @@ class Engine:
             outcome = worker.run(task.function, task.argument)
             outcome.add_done_callback(partial(self._note_end, worker, task))
 
-    def _note_end(self, worker: Worker, task: Task, outcome: Future[Any]) -> None:
+    def _dispatch_far(self) -> None:
+        """What is to be measured goes to other machines too, as far as they keep up."""
+        while self.far is not None and self.far.free > 0:
+            task = self._next_for_far()
+            if task is None:
+                return
+            task.count(1)
+            worker = self.far.worker()
+            with self._changed:
+                self._running[worker] = task
+            worker.run(task.function, task.argument).add_done_callback(partial(self._note_end, worker, task))
+
+    def _next_for_far(self) -> Task | None:
+        for job in self._ordered():
+            reading = job.heads or job.heads_running or job.listing is not None
+            if job.unmeasured and not reading and not job.unsorted and job.retry_at is None:
+                return self._prepare(job, min(job.unmeasured.values(), key=lambda p: distance(p, job.focus)))
+        return None
+
+    def _note_end(self, worker: Worker | FarWorker, task: Task, outcome: Future[Any]) -> None:
         """Called once for every task, on whatever thread it ends on."""
         with self._changed:
             self._ended.append((worker, task, outcome))
@@ -471,21 +495,26 @@ class Engine:
         if not waiting:
             return None
         picture = min(waiting, key=lambda p: distance(p, job.focus))
+        if not near and picture.frame_id in job.unmeasured:
+            return self._prepare(job, picture)
+        job.pictures.pop(picture.frame_id, None)
+        job.progress.state = ProgressState.DERIVING if job.pictures else ProgressState.MEASURING
+        return Task(
+            tasks.derive,
+            self._derive_task(picture),
+            lambda done: self._intake.picture(done, job, picture),
+            job,
+            PICTURES_RUNNING,
+        )
+
+    def _prepare(self, job: Job, picture: frames.Picture) -> Task:
+        """Everything on one frame."""
         missing = job.pictures.pop(picture.frame_id, None) is not None
         job.progress.state = ProgressState.DERIVING if job.pictures else ProgressState.MEASURING
-        task = self._derive_task(picture)
-        if near or picture.frame_id not in job.unmeasured:
-            return Task(
-                tasks.derive,
-                task,
-                lambda done: self._intake.picture(done, job, picture),
-                job,
-                PICTURES_RUNNING,
-            )
         del job.unmeasured[picture.frame_id]
         return Task(
             tasks.prepare,
-            tasks.PrepareTask(task, picture.subject, picture.point),
+            tasks.PrepareTask(self._derive_task(picture), picture.subject, picture.point),
             lambda done: self._intake.prepared(done, job, picture, missing),
             job,
             PICTURES_RUNNING,

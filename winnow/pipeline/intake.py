@@ -12,6 +12,7 @@ from concurrent.futures import Future
 
 from winnow.core.identity import Exposure, content_version
 from winnow.pipeline import outcomes
+from winnow.pipeline.far import FarLostError
 from winnow.pipeline.jobs import Job
 from winnow.pipeline.listing import is_gone
 from winnow.pipeline.tasks import DeriveResult, HeadResult, HeadTask, Problem
@@ -90,6 +91,11 @@ class Intake:
     def prepared(self, done: Future[DeriveResult], job: Job, picture: Picture, missing: bool) -> None:
         """A frame was prepared in one go, or made the worker crash on the way."""
         shoot_id = job.progress.shoot_id
+        if isinstance(done.exception(), FarLostError):  # nothing is wrong with the frame: it is done here
+            job.unmeasured[picture.frame_id] = picture
+            if missing:
+                job.pictures[picture.frame_id] = picture
+            return
         if isinstance(done.exception(), WorkerCrashedError):
             self._keep_evidence(picture, Measured(None, None, NOT_MEASURED))
             if missing:

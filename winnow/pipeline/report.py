@@ -13,6 +13,7 @@ from winnow.core.focus.verdict import SHARP_PX
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
+from winnow.pipeline.far import Far
 from winnow.pipeline.progress import Progress, ProgressState
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import DATABASE, Database
@@ -20,15 +21,17 @@ from winnow.store.database import DATABASE, Database
 LOOK_EVERY_S = 0.25
 
 
-def analyse(folder: Path, progress: Callable[[Progress], None], *, maps: bool = False) -> dict[str, Any]:
+def analyse(
+    folder: Path, progress: Callable[[Progress], None], *, maps: bool = False, far: Far | None = None
+) -> dict[str, Any]:
     """Measures every frame below a folder and reports it; nothing is left behind.
 
-    progress: called a few times a second with counts. maps: adds the blur maps. Raises
-    scan.FolderUnreadableError's words as RuntimeError if the folder cannot be listed.
+    progress: called a few times a second with counts. maps: adds the blur maps. far: other machines that measure too.
+    Raises scan.FolderUnreadableError's words as RuntimeError if the folder cannot be listed.
     """
     with tempfile.TemporaryDirectory(prefix="winnow-") as name:
         database = Database(Path(name) / DATABASE)
-        engine = Engine(database, Cache(Path(name) / "cache"), Events())
+        engine = Engine(database, Cache(Path(name) / "cache"), Events(), far)
         with database.transaction() as connection:
             shoot_id = shoots.open_folder(connection, folder.resolve(), "1970-01-01T00:00:00+00:00")
         engine.start()
