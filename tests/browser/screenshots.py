@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
 import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -193,23 +192,14 @@ def main() -> None:
             page.click("Read the answer")
             page.see("[data-testid=doubts]")
             shot("answer")
-            sheet = {"frames": proof["frames"], "title": "Open evening at the kiln"}
-            (folder / "sheet.pdf").write_bytes(
-                server.request("POST", "/api/shoots/1/contact-sheet", sheet)[2]
-            )
-            drawn = [
-                "pdftoppm",
-                "-png",
-                "-singlefile",
-                "-r",
-                "80",
-                folder / "sheet.pdf",
-                TARGET / "contact-sheet",
-            ]
-            subprocess.run(drawn, check=True)
             page.go("/")
             page.see("[data-testid=card]")
             shot("shoots")
+            page.go("/settings")
+            page.see("#takes_in")
+            shot("settings")
+            page.go("/")
+            page.see("[data-testid=card]")
             copy_under_way(page, folder)
             shot("card")
             page.go("/shoots/1/bench")

@@ -14,6 +14,7 @@ from fastapi import Depends, Request
 
 from winnow.api.models.base import Id
 from winnow.api.problems import Code, ProblemError
+from winnow.handoff.hooks import Hooks
 from winnow.handoff.runner import Runner
 from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
@@ -70,6 +71,7 @@ class Desk:
     watcher: Watcher
     backups: DailyBackup
     indexer: Indexer
+    hooks: Hooks
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod
@@ -108,6 +110,7 @@ class Desk:
             Watcher(engine.notice, at_once=AT_ONCE if watching else 0),
             DailyBackup(engine),
             Indexer(database),
+            Hooks(database, events),
         )
 
     def start(self) -> None:
@@ -115,10 +118,12 @@ class Desk:
         self.runner.recover()
         self.backups.start()
         self.indexer.start()
+        self.hooks.start()
 
     def stop(self) -> None:
         self.backups.stop()
         self.indexer.stop()
+        self.hooks.stop()
         self.watcher.stop()
         self.runner.close()
         self.engine.stop()

@@ -183,7 +183,7 @@ def open_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id) -> OpenWalk:
 @router.put(f"{OF_SHOOT}/{{walk_id}}", responses=WALKING)
 def go_on_with_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id, wish: WalkNews) -> WalkView:
     """How far it is."""
-    _demand(desk.database.connection(), shoot, walk_id)
+    before = _demand(desk.database.connection(), shoot, walk_id)
     with desk.database.transaction() as connection:
         is_asked = wish.frame in walks.frames_of(connection, walk_id)[0]
         walks.go_on(
@@ -194,6 +194,8 @@ def go_on_with_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id, wish: WalkNews) -
             seconds=wish.seconds,
             ended_at=now() if wish.ended else None,
         )
+    if wish.ended and not before.ended_at:
+        desk.events.publish("pass-ended", shoot_id=shoot.id, walk_id=walk_id, name=before.of.name)
     return _view(_demand(desk.database.connection(), shoot, walk_id))
 
 

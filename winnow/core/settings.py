@@ -44,6 +44,12 @@ class Settings(BaseModel):
         7,
         description="Once a day a backup is made by itself, and so many of them are kept; 0: none are made.",
     )
+    on_event: str = Field(
+        "",
+        max_length=2000,
+        description="Command that is run when a plan or a pass ended, in words as a shell splits them; it gets what "
+        "happened as JSON on its standard input. It can be set in this file alone.",
+    )
     picture_names_in_log: bool = Field(
         False,
         description="The log names pictures and folders. Otherwise it can be shown to others. From the next start.",

@@ -10,6 +10,7 @@ export type News =
   | { kind: "frames"; shoot_id: number; revision: number }
   | { kind: "labels"; shoot_id?: undefined; revision?: undefined }
   | { kind: "plan"; plan_id: number; shoot_id: number; done: number; total: number }
+  | { kind: "pass-ended"; shoot_id: number; walk_id: number; name: string }
   | { kind: "plan-ended"; plan_id: number; shoot_id: number; state: string; revision: number };
 
 type Hello = { kind: "hello"; library: string };

@@ -3943,6 +3943,12 @@ export interface components {
              */
             backups_kept: number;
             /**
+             * On Event
+             * @description Command that is run when a plan or a pass ended, in words as a shell splits them; it gets what happened as JSON on its standard input. It can be set in this file alone.
+             * @default
+             */
+            on_event: string;
+            /**
              * Picture Names In Log
              * @description The log names pictures and folders. Otherwise it can be shown to others. From the next start.
              * @default false

@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useId, useRef, useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { useShoot } from "../../shoot/store";
+import { useWalk } from "../../shoot/walk/store";
 import { usePasses, usePassesOfShoot } from "../../shoot/walk/usePasses";
 import { Kbd } from "../../ui/controls";
 import { changeSettings, settings } from "../../ui/settings";
@@ -63,6 +64,7 @@ function Finder({ screen, onChoose }: { screen: string; onChoose: (entry: Entry)
     name,
     begun: walks.find((one) => one.name === name && !one.ended_at && !one.taken_back)?.id ?? null,
   }));
+  const inPass = useWalk((s) => s.walk !== null);
   const entries = found(screen, typed, { filters, passes: toBegin }, settings().recent);
   const choose = (entry: Entry | undefined) => {
     if (!entry) return;
@@ -115,7 +117,13 @@ function Finder({ screen, onChoose }: { screen: string; onChoose: (entry: Entry)
             {entry.key && <Kbd>{entry.key}</Kbd>}
           </div>
         ))}
-        {entries.length === 0 && <p className="px-3 py-1.5 text-ink2">Nothing is called like that.</p>}
+        {entries.length === 0 && (
+          <p className="px-3 py-1.5 text-ink2">
+            {inPass
+              ? "In this pass nothing is called like that. Esc leaves it."
+              : "Nothing is called like that."}
+          </p>
+        )}
       </div>
     </>
   );

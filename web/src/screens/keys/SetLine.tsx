@@ -34,7 +34,7 @@ export function SetLine({ set, onFile }: Props) {
         <h1 className="pr-2 text-lg font-semibold">Keys</h1>
         <Button onClick={() => history.back()}>Back</Button>
         <span className="flex-1" />
-        <Link href="/keys/sheet" className="min-h-6 underline underline-offset-2">
+        <Link href="/keys/sheet" className="flex min-h-6 items-center underline underline-offset-2">
           Sheet to print …
         </Link>
         <Button onClick={() => saveFile("keys.json", written(set), "application/json")}>Export</Button>
