@@ -41,7 +41,7 @@ export function useOpenShoot(shootId: number, start: () => Partial<ShootState> =
   useNews(
     useCallback(
       (news: News) => {
-        if (news.kind === "labels" || news.shoot_id !== shootId || news.kind === "plan") return;
+        if (news.kind === "labels" || news.shoot_id !== shootId || !("revision" in news)) return;
         if (news.kind === "progress") {
           const { kind: _, revision: __, ...progress } = news;
           takeProgress(progress);
