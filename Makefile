@@ -16,10 +16,10 @@ demo: setup
 
 setup: .stamps/python .stamps/web
 
-# Files of tests are shared out to the cores; what one file sets up stays with it. Compiled modules are kept, whatever the
+# Tests are shared out to the cores, and whoever is done first takes over from the other. Compiled modules are kept, whatever the
 # environment says: the tests start hundreds of processes.
 test: setup debian check
-	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest --numprocesses auto --dist loadfile
+	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest --numprocesses auto --dist worksteal
 
 check: .stamps/typegen
 	$(BIN)/ruff check winnow tests

@@ -10,7 +10,16 @@ from urllib.parse import quote
 from fastapi import APIRouter, Response
 
 from winnow.api.acting import InManner, act
-from winnow.api.desk import SHOOT_PROBLEMS, Desk, FolderRefusedError, OfShoot, OnDesk, demand_frames_of, now
+from winnow.api.desk import (
+    FRAME_PROBLEMS,
+    SHOOT_PROBLEMS,
+    Desk,
+    FolderRefusedError,
+    OfShoot,
+    OnDesk,
+    demand_frames_of,
+    now,
+)
 from winnow.api.models.base import Id, moment
 from winnow.api.models.marks import Marked
 from winnow.api.models.proofs import (
@@ -108,7 +117,10 @@ def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) ->
     return ProofMade(proof=proof_id, plan=plan)
 
 
-@router.post("/answers/read", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE))
+@router.post(
+    "/answers/read",
+    responses=answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE),
+)
 def read_answer(desk: OnDesk, shoot: OfShoot, wish: AnswerText) -> AnswerRead:
     """Says which frames an answer names, and what could not be told. Nothing is marked."""
     connection = desk.database.connection()
@@ -122,7 +134,9 @@ def read_answer(desk: OnDesk, shoot: OfShoot, wish: AnswerText) -> AnswerRead:
         )
     if not items:
         proof = None
-        names = frames.names(connection, wish.frames) if wish.frames else []
+        if wish.frames:
+            demand_frames_of(desk, shoot, wish.frames)
+        names = frames.names(connection, wish.frames)
         items = [
             Item(n, name, frame_id)
             for n, (name, frame_id) in enumerate(zip(names, wish.frames, strict=True), 1)

@@ -34,6 +34,9 @@ class TakenNames:
 
         All names start with `base` (the frame's base name) and get the same suffix `-2`, `-3`, …
         right after it, so that files of a frame stay recognisable as one.
+
+        >>> TakenNames(["TRN_0481.JPG"]).take(["TRN_0481.ARW", "TRN_0481.JPG"], "TRN_0481")
+        ['TRN_0481-2.ARW', 'TRN_0481-2.JPG']
         """
         key = tuple(fold(name) for name in names)
         number = self._numbers.get(key, 1)

@@ -53,7 +53,11 @@ def folder_of(
 
 def safe_name(text: str) -> str:
     """A text as the name of a file or folder on any disk: no separators, no characters or names that systems keep for
-    themselves, nothing hidden."""
+    themselves, nothing hidden.
+
+    >>> safe_name("Wheel: hands/apron"), safe_name("con"), safe_name("...")
+    ('Wheel- hands-apron', '_con', '_')
+    """
     plain = re.sub(r"\s", " ", re.sub(r'[\x00-\x08\x0e-\x1f\x7f/\\:*?"<>|]', "-", text))
     name = plain.strip(" .")[:LONGEST].rstrip(" .")
     return f"_{name}" if not name or _RESERVED.match(name) else name

@@ -2485,6 +2485,10 @@ export interface components {
         /**
          * FolderWish
          * @description as_new: a new shoot is wanted, although the folder looks like a known one that has moved.
+         * @example {
+         *       "as_new": false,
+         *       "path": "/pictures/2026-10-17 kiln"
+         *     }
          */
         FolderWish: {
             /** Path */
@@ -3066,6 +3070,20 @@ export interface components {
          *
          *     of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
          *     came after them.
+         * @example {
+         *       "decision": "keep",
+         *       "frame_ids": [
+         *         12,
+         *         13
+         *       ],
+         *       "rating": 4
+         *     }
+         * @example {
+         *       "frame_ids": [
+         *         12
+         *       ],
+         *       "label": "Retouch"
+         *     }
          */
         MarkWish: {
             /** Frame Ids */
@@ -3229,6 +3247,13 @@ export interface components {
         /**
          * NamingWish
          * @description How files are to be called; see `core.file_names.Naming`.
+         * @example {
+         *       "pattern": "{subject}_{counter:4}",
+         *       "start": 1,
+         *       "words": {
+         *         "subject": "kiln"
+         *       }
+         *     }
          */
         NamingWish: {
             /** Pattern */
@@ -3612,6 +3637,25 @@ export interface components {
          *     the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
          *     second, another folder that gets the same copies. sized, copies as JPEGs of a size. source: of an
          *     import, the folder on the card.
+         * @example {
+         *       "kind": "copy-keepers",
+         *       "target": "/handed-on/kiln"
+         *     }
+         * @example {
+         *       "kind": "copy-keepers",
+         *       "show": "keepers, 4 stars or more",
+         *       "sized": {
+         *         "long_edge": 2048
+         *       },
+         *       "target": "/web"
+         *     }
+         * @example {
+         *       "kind": "hold-rejects"
+         *     }
+         * @example {
+         *       "all_mine": false,
+         *       "kind": "write-sidecars"
+         *     }
          */
         PlanWish: {
             kind: components["schemas"]["PlanKind"];
@@ -3757,6 +3801,12 @@ export interface components {
          * ProofWish
          * @description A set to be laid out in a folder of its own. show, frames: which, see `PlanWish`; the rest: see
          *     `core.proof.Proof`.
+         * @example {
+         *       "show": "keepers",
+         *       "target": "/proofs/kiln",
+         *       "title": "Open evening",
+         *       "watermark": "proof"
+         *     }
          */
         ProofWish: {
             /** Target */
@@ -3968,6 +4018,10 @@ export interface components {
         /**
          * SettingsWish
          * @description What is not said stays. What each means is said in `Settings`.
+         * @example {
+         *       "backups_kept": 14,
+         *       "cache_gb": 120
+         *     }
          */
         SettingsWish: {
             /** Cache Gb */
@@ -4511,6 +4565,9 @@ export interface components {
         /**
          * WalkWish
          * @description Which pass is to be gone through. warned_first: otherwise than it says, this time.
+         * @example {
+         *       "name": "Weed"
+         *     }
          */
         WalkWish: {
             /** Name */
@@ -4527,6 +4584,19 @@ export interface components {
          * WordsWish
          * @description Words for frames; what is left out stays as it is. Tokens in them (see docs/words.md) are filled in for each
          *     frame. captions: by language, None takes one off; creators: all of them.
+         * @example {
+         *       "add_keywords": [
+         *         "kiln",
+         *         "potter"
+         *       ],
+         *       "captions": {
+         *         "x-default": "At the wheel"
+         *       },
+         *       "frame_ids": [
+         *         12,
+         *         13
+         *       ]
+         *     }
          */
         WordsWish: {
             /** Frame Ids */
@@ -12240,7 +12310,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description shoot-unknown */
+            /** @description shoot-unknown, frame-unknown */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -12258,7 +12328,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description not-understood, key-reused, cannot-be-done */
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -40,6 +40,11 @@ def moment(text: str) -> datetime:
     """A time as the database keeps it (ISO 8601, UTC)."""
     found = datetime.fromisoformat(text)
     return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def shown(*examples: dict[str, Any]) -> ConfigDict:
+    """Examples of a model, for its schema."""
+    return ConfigDict(json_schema_extra={"examples": list(examples)})
 
 
 class Model(BaseModel):

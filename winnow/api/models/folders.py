@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import StrictBool
 
-from winnow.api.models.base import Model, PathText
+from winnow.api.models.base import Model, PathText, shown
 
 
 class FolderPath(Model):
@@ -13,6 +13,8 @@ class FolderPath(Model):
 
 class FolderWish(FolderPath):
     """as_new: a new shoot is wanted, although the folder looks like a known one that has moved."""
+
+    model_config = shown({"path": "/pictures/2026-10-17 kiln", "as_new": False})
 
     as_new: StrictBool = False
 

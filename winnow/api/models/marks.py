@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from winnow.api.models.base import BodyId, Model
+from winnow.api.models.base import BodyId, Model, shown
 from winnow.api.models.viewing import ViewChange
 from winnow.core.marks import MAX_LABEL_LENGTH, MAX_RATING, Decision
 
@@ -21,6 +21,10 @@ class MarkWish(Model):
     of, continues: this is a part of an action on so many frames, and joins the batch of its earlier parts if nothing
     came after them.
     """
+
+    model_config = shown(
+        {"frame_ids": [12, 13], "decision": "keep", "rating": 4}, {"frame_ids": [12], "label": "Retouch"}
+    )
 
     frame_ids: list[BodyId] = Field(min_length=1, max_length=100_000)
     decision: Decision | None = None

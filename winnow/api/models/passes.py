@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, Field, StrictBool
 
-from winnow.api.models.base import BodyId, Model
+from winnow.api.models.base import BodyId, Model, shown
 from winnow.core import passes
 from winnow.core.marks import Decision
 from winnow.core.passes import Does, Done, Goes, Layout, Leaves, Order, Start, Zoom
@@ -100,6 +100,8 @@ class WalkView(Model):
 class WalkWish(Model):
     """Which pass is to be gone through. warned_first: otherwise than it says, this time."""
 
+    model_config = shown({"name": "Weed"})
+
     name: PassName
     warned_first: StrictBool | None = None
 
@@ -121,7 +123,7 @@ class WalkNews(Model):
 
     frame: BodyId | None = None
     seen: list[BodyId] = Field(default=[], max_length=100_000)
-    seconds: float = Field(default=0, ge=0, le=86_400, allow_inf_nan=False)
+    seconds: float = Field(default=0, ge=0, le=86_400, allow_inf_nan=False, strict=True)
     ended: StrictBool = False
 
 

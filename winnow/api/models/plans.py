@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, Field, StrictBool
 
-from winnow.api.models.base import BodyId, Model, PathText
+from winnow.api.models.base import BodyId, Model, PathText, shown
 from winnow.api.models.frames import FrameAddress
 from winnow.api.models.marks import MarkField
 from winnow.core import file_names
@@ -27,6 +27,8 @@ class OwnMark(Model):
 
 class NamingWish(Model):
     """How files are to be called; see `core.file_names.Naming`."""
+
+    model_config = shown({"pattern": "{subject}_{counter:4}", "words": {"subject": "kiln"}, "start": 1})
 
     pattern: str = Field(min_length=1, max_length=file_names.LONGEST)
     words: dict[Annotated[str, Field(max_length=30)], Annotated[str, Field(max_length=100)]] = Field(
@@ -91,6 +93,18 @@ class PlanWish(Model):
     the keepers); into, a folder for each of what; only, files of one kind (copies alone); naming, other names;
     second, another folder that gets the same copies. sized, copies as JPEGs of a size. source: of an
     import, the folder on the card."""
+
+    model_config = shown(
+        {"kind": "copy-keepers", "target": "/handed-on/kiln"},
+        {
+            "kind": "copy-keepers",
+            "target": "/web",
+            "show": "keepers, 4 stars or more",
+            "sized": {"long_edge": 2048},
+        },
+        {"kind": "hold-rejects"},
+        {"kind": "write-sidecars", "all_mine": False},
+    )
 
     kind: PlanKind
     target: PathText | None = None

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field, StrictBool
 
-from winnow.api.models.base import Id, Model
+from winnow.api.models.base import Id, Model, shown
 from winnow.api.models.plans import PlanView
 from winnow.core.answer import How, Verdict
 from winnow.core.marks import Decision
@@ -17,6 +17,10 @@ from winnow.core.proof import LONGEST
 class ProofWish(Model):
     """A set to be laid out in a folder of its own. show, frames: which, see `PlanWish`; the rest: see
     `core.proof.Proof`."""
+
+    model_config = shown(
+        {"target": "/proofs/kiln", "title": "Open evening", "show": "keepers", "watermark": "proof"}
+    )
 
     target: str = Field(min_length=1, max_length=4096)
     show: str = Field("", max_length=2000)

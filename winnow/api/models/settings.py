@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from pydantic import StrictBool
 
-from winnow.api.models.base import Model
+from winnow.api.models.base import Model, shown
 from winnow.core import settings
 from winnow.core.settings import Backups, CacheGb, Port, Workers
 
 
 class SettingsWish(Model):
     """What is not said stays. What each means is said in `Settings`."""
+
+    model_config = shown({"cache_gb": 120, "backups_kept": 14})
 
     cache_gb: CacheGb | None = None
     takes_in: StrictBool | None = None

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import Field, StrictBool
+from pydantic import Field, StrictBool, StrictInt, StrictStr
 
 from winnow.api.models.base import Id, Model
 from winnow.api.models.plans import PlanView
 from winnow.core.marks import Field as MarkField
 from winnow.core.sync import Side, Take
 
-Shown = str | int | None
+Shown = StrictStr | StrictInt | None
 """A mark as it is kept; words as the JSON that they are kept as."""
 
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from winnow.api.models.base import BodyId, Model
+from winnow.api.models.base import BodyId, Model, shown
 from winnow.core.vocabulary import LONGEST
 from winnow.core.words import LONGEST_ITEM, LONGEST_TEXT, MOST_ITEMS
 
@@ -53,6 +53,10 @@ class CommonWords(Model):
 class WordsWish(SomeFrames):
     """Words for frames; what is left out stays as it is. Tokens in them (see docs/words.md) are filled in for each
     frame. captions: by language, None takes one off; creators: all of them."""
+
+    model_config = shown(
+        {"frame_ids": [12, 13], "captions": {"x-default": "At the wheel"}, "add_keywords": ["kiln", "potter"]}
+    )
 
     captions: dict[Language, Text | None] = Field(default={}, max_length=50)
     headline: Text | None = None
