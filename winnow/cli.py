@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
 
-LOOPBACK = "127.0.0.1"
+LOOPBACK, ANYWHERE = "127.0.0.1", "0.0.0.0"
 
 Port = Annotated[
     int | None,
@@ -77,10 +77,19 @@ def serve(
     ] = None,
     browser: Browser = None,
     cluster: Cluster = None,
+    lan: Annotated[
+        bool,
+        typer.Option("--lan", help="Let other machines of the network in, each by a code from the settings."),
+    ] = False,
 ) -> None:
     """Open shoots in the browser. Where Winnow runs already, it opens them there."""
     where = (data_folder(data), root or default_roots(), volumes or [])
-    run(folders or [], port, *where, host, token, not no_secret, browser=browser, cluster=cluster)
+    if lan and (no_secret or host != LOOPBACK):
+        refuse(
+            "--lan binds to the network by itself, and needs the secret: leave --host and --no-secret out."
+        )
+    host = ANYWHERE if lan else host
+    run(folders or [], port, *where, host, token, not no_secret, browser=browser, cluster=cluster, lan=lan)
 
 
 @app.command()
@@ -247,6 +256,7 @@ def run(
     secret: bool = True,
     browser: bool | None = None,
     cluster: str | None = None,
+    lan: bool = False,
 ) -> None:
     """Serves until interrupted; where a server runs on the data folder already, opens the folders there. Exits with 2
     where it cannot start."""
@@ -259,7 +269,7 @@ def run(
     from winnow.upkeep.browser import open_browser
     from winnow.upkeep.second_start import NotTakenError, open_there
 
-    if not is_loopback(host) and not token:
+    if not is_loopback(host) and not token and not lan:
         refuse(
             f"Bound to {host}, Winnow can be reached from other machines. "
             "Give an access token with --token or WINNOW_TOKEN."

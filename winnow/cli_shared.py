@@ -37,13 +37,14 @@ def held(data: Path) -> Iterator[None]:
 @contextmanager
 def held_database(data: Path | None) -> Iterator[Database]:
     """The database of a data folder that nobody else uses meanwhile."""
+    from winnow.store.backups import BackupError
     from winnow.store.database import DATABASE, Database, DatabaseTooNewError
 
     folder = data_folder(data)
     with held(folder):
         try:
             database = Database(folder / DATABASE)
-        except DatabaseTooNewError as error:
+        except (DatabaseTooNewError, BackupError) as error:
             refuse(str(error))
         yield database
 

@@ -52,8 +52,17 @@ def test_the_second_start_opens_folders_in_the_first(
     assert opened(lone_server, urlsplit(address).path + "?" + urlsplit(address).query)[0] == 401, (
         "a code is good once"
     )
-    code, told = winnow("serve", "/", "--data", data, "--no-browser", **browser)
-    assert code == 2 and "outside the folders" in told
+    assert len(addresses(tmp_path)) == 1
+    # A folder outside the roots: whoever starts Winnow may name it, the interface may not.
+    outside = tmp_path.parent / f"{tmp_path.name}-outside"
+    outside.mkdir()
+    assert lone_server.request("POST", "/api/shoots", {"path": str(outside)})[0] == 422
+    assert lone_server.request("PUT", "/api/settings", {"roots": [str(outside)]})[0] == 422
+    code, told = winnow("serve", outside, "--data", data, "--no-browser", **browser)
+    assert code == 0 and "may be opened from now on" in told
+    assert str(outside) in [one["path"] for one in lone_server.get("/api/folders")["folders"]]
+    code, told = winnow("serve", outside / "not there", "--data", data, "--no-browser", **browser)
+    assert code == 2 and "not there" in told
     assert len(addresses(tmp_path)) == 1
 
 

@@ -173,7 +173,7 @@ def test_a_newer_version_backs_up_before_it_changes_the_database(data: Path) -> 
         connection.execute("DROP TABLE answer")
         connection.execute(f"PRAGMA user_version = {newest_schema() - 1}")
     with pytest.raises(sqlite3.OperationalError):  # it finds other tables there already
-        backups.database_of(data)
+        Database(data / DATABASE)
     (kept,) = (data / backups.FOLDER).glob("before-*.zip")
     assert backups.look(kept).schema == newest_schema() - 1
     assert ratings(data / DATABASE) == before

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Sequence
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
@@ -43,7 +43,7 @@ from winnow.api import (
     words,
 )
 from winnow.api.desk import Desk, MovedShootError
-from winnow.api.entry import EntryCodes
+from winnow.api.entry_codes import Devices, EntryCodes
 from winnow.api.limits import BodyLimit
 from winnow.api.problems import Code
 from winnow.api.security import POLICY, Guard
@@ -59,10 +59,11 @@ def create_app(
     codes: EntryCodes | None = None,
     token: str | None = None,
     anywhere: bool = False,
+    addresses: Sequence[str] = (),
     end: Callable[[], None] | None = None,
 ) -> FastAPI:
     """The application over a desk, which it starts and stops with itself. codes, token, anywhere: see
-    `security.Guard`; end: ends the server."""
+    `security.Guard`; addresses: where other machines reach it; end: ends the server."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -83,6 +84,8 @@ def create_app(
     app.state.is_private = token is not None
     app.state.codes = codes or EntryCodes()
     app.state.end = end
+    app.state.addresses = list(addresses)
+    app.state.devices = Devices(desk.database)
     for module in (
         shoots,
         cards,
@@ -138,7 +141,9 @@ def create_app(
     problems.install(app, desk.database)
     app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
     app.add_middleware(BodyLimit)
-    app.add_middleware(Guard, codes=app.state.codes, token=token, anywhere=anywhere)
+    app.add_middleware(
+        Guard, codes=app.state.codes, devices=app.state.devices, token=token, anywhere=anywhere
+    )
     app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app
 

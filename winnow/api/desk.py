@@ -30,9 +30,8 @@ from winnow.pipeline.relocation import Match
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.pipeline.watching import AT_ONCE, Watcher
 from winnow.store import frames, plans, settings, shoots
-from winnow.store.backups import database_of
 from winnow.store.census import Census
-from winnow.store.database import Database, display
+from winnow.store.database import DATABASE, Database, display
 from winnow.store.plans import Plan
 from winnow.store.shoots import Shoot
 
@@ -88,7 +87,7 @@ class Desk:
         watching: what other programs write into open shoots is noticed by itself, unless it is set otherwise.
         far: other machines that measure too. Raises
         SettingsError and BackupError."""
-        database = database_of(data)
+        database = Database(data / DATABASE)
         watching = watching and database.settings.check().watch
         cache = Cache(data / "cache")
         events = Events()
@@ -151,10 +150,11 @@ class Desk:
             reason = getattr(error, "strerror", None) or "it is no path"
             raise FolderRefusedError(f"This folder cannot be used ({reason}): choose another.") from error
         if not self.is_inside(str(found)):
-            names = ", ".join(display(root) for root in self.roots)
+            names = ", ".join(display(root) for root in self.all_roots())
             raise FolderRefusedError(
                 f"{display(found)} is outside the folders Winnow may open ({names}). "
-                "Start it with --root to allow another."
+                "Start it with --root to allow another, or name it under roots in "
+                f"{display(self.database.settings.path)}."
             )
         return found
 
@@ -166,7 +166,14 @@ class Desk:
     def is_inside(self, path: str) -> bool:
         """Whether what a path leads to lies within an allowed root."""
         real = os.path.realpath(path)
-        return any(contains(str(root), real) for root in self.roots)
+        return any(contains(str(root), real) for root in self.all_roots())
+
+    def all_roots(self) -> list[Path]:
+        """The folders that may be opened: those that the server was started with, and those that are set."""
+        set_too = [
+            Path(os.path.realpath(os.path.expanduser(root))) for root in self.database.settings.now().roots
+        ]
+        return [*self.roots, *set_too]
 
     def serves(self, shoot: Shoot) -> bool:
         """Whether the folders of a shoot lie within the allowed roots."""

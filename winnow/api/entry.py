@@ -1,46 +1,16 @@
-"""Ways in: codes that let a browser in once, within a short time.
-
-The address that the system is told to open stands among the arguments of a process, where every account on the
-machine can read it. So it holds such a code and not the secret.
-"""
+"""Ways in: codes for other browsers, and the devices that came in by one."""
 
 from __future__ import annotations
 
-import secrets
-import threading
-import time
-
 from fastapi import APIRouter, Request
+from pydantic import AwareDatetime, Field
 
-from winnow.api.models.base import Model
-from winnow.api.problems import answers
-
-CODE = "code"
-VALID_S = 120.0
-MOST = 20
+from winnow.api.entry_codes import TYPED_VALID_S
+from winnow.api.models.base import Id, Model, moment, shown
+from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.core.marks import clean_label
 
 router = APIRouter(prefix="/api/entry", tags=["entry"])
-
-
-class EntryCodes:
-    """Codes that were given out. May be asked on any thread."""
-
-    def __init__(self) -> None:
-        self._until: dict[str, float] = {}
-        self._lock = threading.Lock()
-
-    def make(self) -> str:
-        with self._lock:
-            while len(self._until) >= MOST:
-                del self._until[next(iter(self._until))]
-            code = secrets.token_urlsafe(16)
-            self._until[code] = time.monotonic() + VALID_S
-            return code
-
-    def take(self, code: str) -> bool:
-        """Whether a code lets in; it does once."""
-        with self._lock:
-            return self._until.pop(code, 0.0) > time.monotonic()
 
 
 class EntryCode(Model):
@@ -49,8 +19,82 @@ class EntryCode(Model):
     code: str
 
 
+class DeviceWish(Model):
+    """A device that is to be let in, as whoever uses it is called in the history."""
+
+    model_config = shown({"name": "Rada's tablet"})
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class DeviceCode(Model):
+    """A code to be typed on the device, at one of the addresses; it lets in once, for so long."""
+
+    code: str
+    addresses: list[str]
+    valid_s: float
+
+
+class DeviceView(Model):
+    id: int
+    name: str
+    made_at: AwareDatetime
+    seen_at: AwareDatetime
+
+
+class DevicesView(Model):
+    """addresses: where other machines reach this Winnow; none: they do not. may_change: whoever asks may let devices
+    in and withdraw them, which devices may not."""
+
+    addresses: list[str]
+    devices: list[DeviceView]
+    may_change: bool
+
+
 @router.post("", responses=answers())
 async def make_entry_code(request: Request) -> EntryCode:
     """A code for another browser of whoever asks."""
-    app = request.app
-    return EntryCode(code=app.state.codes.make() if app.state.is_private else "")
+    _demand_owner(request)
+    return EntryCode(code=request.app.state.codes.make() if request.app.state.is_private else "")
+
+
+@router.get("/devices", responses=answers())
+def list_devices(request: Request) -> DevicesView:
+    """The devices that are let in."""
+    state = request.app.state
+    found = [
+        DeviceView(id=one.id, name=one.name, made_at=moment(one.made_at), seen_at=moment(one.seen_at))
+        for one in state.devices.every()
+    ]
+    may = state.is_private and not _is_device(request)
+    return DevicesView(addresses=state.addresses if state.is_private else [], devices=found, may_change=may)
+
+
+@router.post("/devices", responses=answers(*CHANGING, Code.CANNOT_BE_DONE, Code.NOT_NOW))
+def invite_device(request: Request, wish: DeviceWish) -> DeviceCode:
+    """A code that lets a device in."""
+    _demand_owner(request)
+    state, name = request.app.state, clean_label(wish.name)
+    if not state.is_private or not state.addresses:
+        raise ProblemError(
+            Code.NOT_NOW, "Other machines do not reach this Winnow: start it with --lan to let a device in."
+        )
+    if not name:
+        raise ProblemError(Code.CANNOT_BE_DONE, "Say how the device is to be called.")
+    return DeviceCode(code=state.codes.make_typed(name), addresses=state.addresses, valid_s=TYPED_VALID_S)
+
+
+@router.delete("/devices/{device_id}", status_code=204, responses=answers(*CHANGING))
+def withdraw_device(request: Request, device_id: Id) -> None:
+    """The device is not let in any more, from its next request on."""
+    _demand_owner(request)
+    request.app.state.devices.withdraw(device_id)
+
+
+def _is_device(request: Request) -> bool:
+    return request.scope.get("device") is not None
+
+
+def _demand_owner(request: Request) -> None:
+    if _is_device(request):
+        raise ProblemError(Code.REFUSED, "Devices are let in at the machine that Winnow runs on.")

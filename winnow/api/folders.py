@@ -21,7 +21,8 @@ router = APIRouter(prefix="/api/folders", tags=["folders"])
 def list_folder(desk: OnDesk, path: PathText | None = None) -> FolderListing:
     """The sub-folders of a folder, or the allowed roots."""
     if path is None:
-        roots = [FolderEntry(name=display(root), path=str(root)) for root in desk.roots if root.is_dir()]
+        there = [root for root in desk.all_roots() if root.is_dir()]
+        roots = [FolderEntry(name=display(root), path=str(root)) for root in dict.fromkeys(there)]
         return FolderListing(path=None, parent=None, folders=roots, pictures=0, note=None)
     try:
         found = desk.allowed(path)
@@ -38,7 +39,7 @@ def list_folder(desk: OnDesk, path: PathText | None = None) -> FolderListing:
     hidden = len(folders) - len(speakable)
     return FolderListing(
         path=display(found),
-        parent=None if found in desk.roots else display(found.parent),
+        parent=None if found in desk.all_roots() else display(found.parent),
         folders=[
             FolderEntry(name=entry.name, path=entry.path)
             for entry in sorted(speakable, key=lambda e: natural_key(e.name))

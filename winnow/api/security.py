@@ -9,17 +9,21 @@ from __future__ import annotations
 import hashlib
 import hmac
 import ipaddress
+import secrets
+from importlib import resources
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import URL, Headers, MutableHeaders
 from starlette.requests import cookie_parser
-from starlette.responses import PlainTextResponse, RedirectResponse, Response
+from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from winnow.api.entry import CODE, EntryCodes
+from winnow.api.desk import now
+from winnow.api.entry_codes import Devices, EntryCodes
 from winnow.api.problems import Code, response
 
-TOKEN = "token"
+TOKEN, CODE = "token", "code"
 COOKIE_AGE_S = 400 * 24 * 3600
 SAFE_METHODS = ("GET", "HEAD")
 
@@ -37,12 +41,22 @@ def cookie_of(token: str) -> str:
 
 class Guard:
     """Lets through only requests that come from Winnow's own pages, from whoever knows the token if there is one.
-    anywhere: the server is bound to more than this machine, so other names for it are fine. codes: let in once."""
+
+    anywhere: the server is bound to more than this machine, so other names for it are fine. codes: let in once;
+    devices: let in by a token of their own.
+    """
 
     def __init__(
-        self, app: ASGIApp, *, codes: EntryCodes, token: str | None = None, anywhere: bool = False
+        self,
+        app: ASGIApp,
+        *,
+        codes: EntryCodes,
+        devices: Devices,
+        token: str | None = None,
+        anywhere: bool = False,
     ) -> None:
         self.codes = codes
+        self.devices = devices
         self.app = app
         self.token = token
         self.anywhere = anywhere
@@ -56,8 +70,11 @@ class Guard:
         answer: ASGIApp = self.app
         if refusal:
             answer = response(Code.REFUSED, refusal)
-        elif self.token is not None and not self._knows_token(headers, self.token):
-            answer = self._let_in(scope, self.token)
+        elif self.token is not None and not self._knows_token(scope, headers, self.token):
+            answer = await run_in_threadpool(self._let_in, scope, self.token)
+        device = scope.get("device")
+        if device is not None and self.devices.is_due(device):
+            await run_in_threadpool(self.devices.note_seen, device, now())
 
         async def send_guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -84,12 +101,16 @@ class Guard:
             return "Another site may not use Winnow."
         return None
 
-    def _knows_token(self, headers: Headers, token: str) -> bool:
-        """By the cookie or by a bearer token; what else is in the cookies does not matter."""
+    def _knows_token(self, scope: Scope, headers: Headers, token: str) -> bool:
+        """By the cookie or by a bearer token; what else is in the cookies does not matter. A device is noted in the
+        scope."""
         offered = [headers.get("authorization", "").removeprefix("Bearer ")]
         for line in headers.getlist("cookie"):
             offered.append(cookie_parser(line).get(cookie_of(token), ""))
-        return any(_same(one, token) for one in offered)
+        if any(_same(one, token) for one in offered):
+            return True
+        scope["device"] = next(filter(None, (self.devices.known(one) for one in offered)), None)
+        return scope["device"] is not None
 
     def _let_in(self, scope: Scope, token: str) -> Response:
         """The address with the token or a code in it, opened once, leaves a cookie and loses that."""
@@ -97,17 +118,38 @@ class Guard:
         offered = dict(query)
         in_api = scope["path"].startswith("/api/")
         may_enter = scope["method"] in SAFE_METHODS and not in_api
-        if may_enter and (_same(offered.get(TOKEN, ""), token) or self.codes.take(offered.get(CODE, ""))):
+        own = self._own_token(offered, token) if may_enter else None
+        if own is not None:
             rest = urlencode([(name, value) for name, value in query if name not in (TOKEN, CODE)])
             # Only the path: the scheme and host are those that the browser used.
             address = URL(path="/" + scope["path"].lstrip("/"), query=rest)
             answer = RedirectResponse(address, 303, headers={"Cache-Control": "no-store"})
-            answer.set_cookie(cookie_of(token), token, max_age=COOKIE_AGE_S, httponly=True, samesite="strict")
+            answer.set_cookie(cookie_of(token), own, max_age=COOKIE_AGE_S, httponly=True, samesite="strict")
             return answer
         message = "An access token is needed: open the address that Winnow printed at its start."
         if in_api:
             return response(Code.NO_ACCESS, message, headers={"WWW-Authenticate": "Bearer"})
+        if scope["method"] == "GET" and "text/html" in Headers(scope=scope).get("accept", ""):
+            return _entry_page()
         return PlainTextResponse(message, 401, headers={"WWW-Authenticate": "Bearer"})
+
+    def _own_token(self, offered: dict[str, str], token: str) -> str | None:
+        """What the cookie of whoever comes in by a token or a code will hold; None: they do not."""
+        if _same(offered.get(TOKEN, ""), token):
+            return token
+        entry = self.codes.take(offered.get(CODE, ""))
+        if entry is None:
+            return None
+        return token if entry.device is None else self.devices.let_in(entry.device, now())
+
+
+def _entry_page() -> Response:
+    """Where a code is typed."""
+    nonce = secrets.token_urlsafe(16)
+    page = (resources.files("winnow.api") / "entry.html").read_text("utf-8").replace("NONCE", nonce)
+    policy = POLICY.format(nonce=nonce).replace("form-action 'none'", "form-action 'self'")
+    headers = {"WWW-Authenticate": "Bearer", "Content-Security-Policy": policy, "Cache-Control": "no-store"}
+    return HTMLResponse(page, 401, headers=headers)
 
 
 def _same(offered: str, token: str) -> bool:

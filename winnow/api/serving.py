@@ -15,15 +15,16 @@ from types import FrameType
 from typing import Any
 from urllib.parse import urlencode
 
+import psutil
 import uvicorn
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 from winnow import __version__
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
-from winnow.api.entry import CODE, EntryCodes
+from winnow.api.entry_codes import EntryCodes
 from winnow.api.events import CLOSING
-from winnow.api.security import TOKEN, is_loopback
+from winnow.api.security import CODE, TOKEN, is_loopback
 from winnow.pipeline import logs, shipped
 from winnow.pipeline.far import Far
 from winnow.store import shoots
@@ -33,6 +34,8 @@ from winnow.store.database import DatabaseTooNewError
 from winnow.store.settings import SettingsError
 
 log = logging.getLogger(__name__)
+
+LOOPBACK, ANYWHERE = "127.0.0.1", "0.0.0.0"
 
 
 class CannotServeError(RuntimeError):
@@ -106,10 +109,14 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
             token = secret_of(data)
         except OSError as error:
             raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
-    name = f"[{host}]" if ":" in host else host
-    place = f"http://{name}:{listener.getsockname()[1]}/"
+    bound = listener.getsockname()[1]
+    name = LOOPBACK if host == ANYWHERE else f"[{host}]" if ":" in host else host
+    place = f"http://{name}:{bound}/"
+    addresses = [] if is_loopback(host) else [f"http://{one}:{bound}/" for one in on_the_network(host)]
     shoot_id = opened[0] if len(opened) == 1 else None
     say(f"Winnow is at {address_of(place, shoot_id, {TOKEN: token} if token else {})}")
+    if addresses:
+        say(f"Other machines reach it at {', '.join(addresses)}, by a code from its settings.")
     for plan in desk.runner.recover():
         shoot = shoots.get(desk.database.connection(), plan.shoot_id)
         title = shoot.title if shoot else "a shoot"
@@ -118,7 +125,12 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
     codes = EntryCodes()
     config = uvicorn.Config(
         lambda: create_app(
-            desk, codes=codes, token=token, anywhere=not is_loopback(host), end=lambda: server.end()
+            desk,
+            codes=codes,
+            token=token,
+            anywhere=not is_loopback(host),
+            addresses=addresses,
+            end=lambda: server.end(),
         ),
         factory=True,  # made while the server listens to signals
         http=Patient,
@@ -158,6 +170,16 @@ def address_of(place: str, shoot_id: int | None, key: Mapping[str, str]) -> str:
     """The address to open in the browser. place: scheme, host and port; key: what lets in."""
     path = f"shoots/{shoot_id}" if shoot_id else ""
     return place + path + ("?" + urlencode(key) if key else "")
+
+
+def on_the_network(host: str) -> list[str]:
+    """The addresses by which other machines reach a host; all of this machine's where it is bound to all."""
+    if host != ANYWHERE:
+        return [host]
+    found = [
+        one.address for each in psutil.net_if_addrs().values() for one in each if one.family == socket.AF_INET
+    ]
+    return [address for address in found if not is_loopback(address)]
 
 
 def listen(host: str, port: int) -> socket.socket:

@@ -44,6 +44,12 @@ class Settings(BaseModel):
         7,
         description="Once a day a backup is made by itself, and so many of them are kept; 0: none are made.",
     )
+    roots: list[str] = Field(
+        [],
+        max_length=200,
+        description="Folders that may be browsed and opened besides home, mounted disks, and those that Winnow was "
+        "started with. It can be set in this file alone.",
+    )
     on_event: str = Field(
         "",
         max_length=2000,

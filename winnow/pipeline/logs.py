@@ -13,8 +13,6 @@ import traceback
 from pathlib import Path
 from types import TracebackType
 
-from concurrent_log_handler import ConcurrentRotatingFileHandler
-
 from winnow.store.database import display
 
 FOLDER = "log"
@@ -77,6 +75,25 @@ def _kind(error: BaseException) -> str:
     return name
 
 
+class _File(logging.Handler):
+    """The file of the log, opened when something is written: most workers never do."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self._path = path
+        self._file: logging.Handler | None = None
+
+    def emit(self, record: logging.LogRecord) -> None:
+        if self._file is None:
+            from concurrent_log_handler import ConcurrentRotatingFileHandler
+
+            self._file = ConcurrentRotatingFileHandler(
+                str(self._path), maxBytes=MOST_BYTES, backupCount=FILES, encoding="utf-8", chmod=0o600
+            )
+            self._file.setFormatter(Discreet(LINE))
+        self._file.handle(record)
+
+
 def set_up(data: Path, *, names: bool) -> None:
     """From now on this process and the workers that it starts write into the log of a data folder; what is serious is
     told on the console too. names: pictures and folders are named. Raises OSError."""
@@ -96,9 +113,5 @@ def join() -> None:
     place = os.environ.get(PLACE)
     if not place:
         return
-    to_file = ConcurrentRotatingFileHandler(
-        str(Path(place) / FILE), maxBytes=MOST_BYTES, backupCount=FILES, encoding="utf-8", chmod=0o600
-    )
-    to_file.setFormatter(Discreet(LINE))
-    logging.getLogger().addHandler(to_file)
+    logging.getLogger().addHandler(_File(Path(place) / FILE))
     logging.getLogger("winnow").setLevel(logging.INFO)

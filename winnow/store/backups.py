@@ -22,7 +22,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import IO
 
-from winnow.store.database import DATABASE, Database, newest_schema
+from winnow.store.database import DATABASE, newest_schema
 from winnow.store.settings import FILE as SETTINGS
 
 log = logging.getLogger(__name__)
@@ -287,15 +287,9 @@ def _go_on_counting(restored: Path, before: Path) -> None:
             connection.execute("UPDATE frame SET revision = ? WHERE shoot_id = ?", (beyond, shoot_id))
 
 
-def database_of(data: Path) -> Database:
-    """The database of a data folder, brought to the newest schema; before that, it is backed up."""
-    path = data / DATABASE
-    if path.is_file():
-        with closing(sqlite3.connect(path)) as connection:
-            schema = int(connection.execute("PRAGMA user_version").fetchone()[0])
-        if 0 < schema < newest_schema():
-            target = data / FOLDER / f"before-{newest_schema():04}.zip"
-            target.parent.mkdir(exist_ok=True)
-            if not target.exists():
-                make(data, target)
-    return Database(path)
+def before_change(database: Path, schema: int) -> None:
+    """Backs a database up that a newer version is about to change. schema: its number now. Raises BackupError."""
+    target = database.parent / FOLDER / f"before-{schema + 1:04}.zip"
+    target.parent.mkdir(exist_ok=True)
+    if not target.exists():
+        make(database.parent, target)

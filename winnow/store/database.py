@@ -16,9 +16,10 @@ from contextlib import contextmanager, suppress
 from functools import cache
 from importlib import resources
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
-from winnow.store.settings import SettingsFile, kept_before
+if TYPE_CHECKING:
+    from winnow.store.settings import SettingsFile
 
 T = TypeVar("T")
 
@@ -62,10 +63,14 @@ class Database:
     of settings beside it."""
 
     def __init__(self, path: Path) -> None:
+        # Worker processes import this room and have no database: they need not know what settings are made of.
+        from winnow.store.settings import SettingsFile, kept_before
+
         self.path = path
-        self.settings = SettingsFile(path.parent)
+        self.settings: SettingsFile = SettingsFile(path.parent)
         self._local = threading.local()
         path.parent.mkdir(parents=True, exist_ok=True)
+        _back_up(self.connection(), path)
         with self.transaction() as connection:
             _migrate(connection, path)
             kept = kept_before(connection)
@@ -135,6 +140,15 @@ class Database:
                 file.write(bytes(size))
         except OSError:
             spare.unlink(missing_ok=True)
+
+
+def _back_up(connection: sqlite3.Connection, path: Path) -> None:
+    """What a migration changes can be brought back. Raises BackupError."""
+    schema = connection.execute("PRAGMA user_version").fetchone()[0]
+    if path.name == DATABASE and 0 < schema < newest_schema():
+        from winnow.store import backups  # it knows databases
+
+        backups.before_change(path, schema)
 
 
 def _migrate(connection: sqlite3.Connection, path: Path) -> None:

@@ -53,7 +53,7 @@ class SettingsFile:
         with self._lock:
             return self._look()
 
-    def change(self, values: Mapping[str, bool | int]) -> Settings:
+    def change(self, values: Mapping[str, object]) -> Settings:
         """Sets some of it; what else is in the file stays, comments as well. Raises SettingsError, and OSError."""
         with self._lock:
             now = self._look()

@@ -4,6 +4,7 @@ import { Chip } from "../../ui/controls";
 import { Home } from "../../ui/Home";
 import { changeSettings, SURROUNDS, useSettings } from "../../ui/settings";
 import { useTitle } from "../../ui/useTitle";
+import { Devices } from "./Devices";
 import { LookedAfter } from "./LookedAfter";
 import { Part } from "./Part";
 import { ServerSettings } from "./ServerSettings";
@@ -49,6 +50,7 @@ export function Settings() {
               <HowMarks />
             </Part>
             <LookedAfter />
+            <Devices />
           </div>
           <ServerSettings />
         </div>

@@ -1,0 +1,121 @@
+"""Codes that let a browser in once, within a short time, and the devices that came in by one.
+
+The address that the system is told to open stands among the arguments of a process, where every account on the
+machine can read it. So it holds such a code and not the secret. A tablet gets a short one, to be typed, and a token
+of its own.
+"""
+
+from __future__ import annotations
+
+import secrets
+import threading
+import time
+from dataclasses import dataclass
+
+from winnow.store import devices
+from winnow.store.database import Database
+from winnow.store.devices import Device
+
+VALID_S = 120.0
+TYPED_VALID_S = 300.0
+MOST = 20
+LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+"""Without those that are taken for others."""
+TYPED = 8
+GUESSES = 20
+"""After so many wrong codes all that were given out are void: 8 of 32 letters are not found by 20 guesses."""
+SEEN_EVERY_S = 60.0
+TOKEN_BYTES = 32
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """Who a code is for: a device by its name; None: whoever runs Winnow."""
+
+    device: str | None
+    until: float
+
+
+class EntryCodes:
+    """Codes that were given out. May be asked on any thread."""
+
+    def __init__(self) -> None:
+        self._given: dict[str, Entry] = {}
+        self._guesses = 0
+        self._lock = threading.Lock()
+
+    def make(self) -> str:
+        """For another browser of whoever runs Winnow."""
+        return self._give(secrets.token_urlsafe(16), Entry(None, time.monotonic() + VALID_S))
+
+    def make_typed(self, device: str) -> str:
+        """For a device: to be read and typed, as ABCD-EFGH."""
+        code = "".join(secrets.choice(LETTERS) for _ in range(TYPED))
+        self._give(code, Entry(device, time.monotonic() + TYPED_VALID_S))
+        return f"{code[:4]}-{code[4:]}"
+
+    def _give(self, code: str, entry: Entry) -> str:
+        with self._lock:
+            while len(self._given) >= MOST:
+                del self._given[next(iter(self._given))]
+            self._given[code] = entry
+            self._guesses = 0
+            return code
+
+    def take(self, code: str) -> Entry | None:
+        """Whom a code lets in; it does once."""
+        with self._lock:
+            entry = self._given.pop(code, None) or self._given.pop(_as_typed(code), None)
+            if entry is not None and entry.until > time.monotonic():
+                return entry
+            self._guesses += bool(code)
+            if self._guesses >= GUESSES:
+                self._given.clear()
+            return None
+
+
+def _as_typed(code: str) -> str:
+    return "".join(c for c in code.upper() if c in LETTERS)
+
+
+class Devices:
+    """Who is let in beside whoever runs Winnow. May be asked on any thread."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._lock = threading.Lock()
+        self._by_digest = {one.digest: one for one in devices.every(database.connection())}
+        self._seen: dict[int, float] = {}
+
+    def let_in(self, name: str, now: str) -> str:
+        """A token for a device."""
+        token = secrets.token_urlsafe(TOKEN_BYTES)
+        with self._database.transaction() as connection:
+            devices.let_in(connection, name, token, now)
+        self._read()
+        return token
+
+    def known(self, token: str) -> Device | None:
+        """The device whose token this is; never waits."""
+        return self._by_digest.get(devices.digest_of(token)) if token else None
+
+    def is_due(self, device: Device) -> bool:
+        """Whether it should be written down again that the device was here."""
+        return time.monotonic() - self._seen.get(device.id, -SEEN_EVERY_S) >= SEEN_EVERY_S
+
+    def note_seen(self, device: Device, now: str) -> None:
+        self._seen[device.id] = time.monotonic()
+        with self._database.transaction() as connection:
+            devices.note_seen(connection, device.id, now)
+
+    def withdraw(self, device_id: int) -> None:
+        with self._database.transaction() as connection:
+            devices.withdraw(connection, device_id)
+        self._read()
+
+    def every(self) -> list[Device]:
+        return devices.every(self._database.connection())
+
+    def _read(self) -> None:
+        with self._lock:
+            self._by_digest = {one.digest: one for one in devices.every(self._database.connection())}
