@@ -1,7 +1,6 @@
 """A tablet on the local network is let in by a code, with a token of its own that can be withdrawn.
 
-Sources: as for the secret (RFC 6265bis, RFC 6750); a code of 8 letters out of 32 has 40 bits, and few guesses are left
-to it.
+Sources: as for the secret (RFC 6265bis, RFC 6750). A code of 8 letters out of 32 has 40 bits; few guesses are left.
 """
 
 from __future__ import annotations

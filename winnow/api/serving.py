@@ -109,27 +109,59 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
             token = secret_of(data)
         except OSError as error:
             raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
-    bound = listener.getsockname()[1]
+    there = _there(listener, host, opened[0] if len(opened) == 1 else None, token)
+    # Before anybody is told: whoever starts it a second time may have read the address by then.
+    with announced(data, there.place, secret=entrance.secret and not entrance.token):
+        _tell(desk, there, say)
+        _run(desk, listener, there, entrance.open)
+
+
+@dataclass(frozen=True, slots=True)
+class _There:
+    """Where the server is. place: scheme, host and port; anywhere: other machines may reach it, at `others`;
+    shoot_id: what is opened first."""
+
+    place: str
+    anywhere: bool
+    others: list[str]
+    shoot_id: int | None
+    token: str | None
+
+    def address(self, key: Mapping[str, str]) -> str:
+        """The address to open in the browser. key: what lets in, where something must."""
+        path = f"shoots/{self.shoot_id}" if self.shoot_id else ""
+        return self.place + path + ("?" + urlencode(key) if self.token else "")
+
+
+def _there(listener: socket.socket, host: str, shoot_id: int | None, token: str | None) -> _There:
+    port = listener.getsockname()[1]
     name = LOOPBACK if host == ANYWHERE else f"[{host}]" if ":" in host else host
-    place = f"http://{name}:{bound}/"
-    addresses = [] if is_loopback(host) else [f"http://{one}:{bound}/" for one in on_the_network(host)]
-    shoot_id = opened[0] if len(opened) == 1 else None
-    say(f"Winnow is at {address_of(place, shoot_id, {TOKEN: token} if token else {})}")
-    if addresses:
-        say(f"Other machines reach it at {', '.join(addresses)}, by a code from its settings.")
+    others = [] if is_loopback(host) else [f"http://{one}:{port}/" for one in on_the_network(host)]
+    return _There(f"http://{name}:{port}/", not is_loopback(host), others, shoot_id, token)
+
+
+def _tell(desk: Desk, there: _There, say: Callable[[str], None]) -> None:
+    say(f"Winnow is at {there.address({TOKEN: there.token or ''})}")
+    if there.others:
+        say(f"Other machines reach it at {', '.join(there.others)}, by a code from its settings.")
     for plan in desk.runner.recover():
         shoot = shoots.get(desk.database.connection(), plan.shoot_id)
         title = shoot.title if shoot else "a shoot"
         say(f"A plan of '{title}' is half done ({plan.kind}): go on with it or roll it back under Handoff.")
     say("Press Ctrl+C to end.")
+
+
+def _run(
+    desk: Desk, listener: socket.socket, there: _There, open_browser: Callable[[str], None] | None
+) -> None:
     codes = EntryCodes()
     config = uvicorn.Config(
         lambda: create_app(
             desk,
             codes=codes,
-            token=token,
-            anywhere=not is_loopback(host),
-            addresses=addresses,
+            token=there.token,
+            anywhere=there.anywhere,
+            addresses=there.others,
             end=lambda: server.end(),
         ),
         factory=True,  # made while the server listens to signals
@@ -141,16 +173,15 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
     )
 
     def show() -> None:
-        if entrance.open is not None:
-            entrance.open(address_of(place, shoot_id, {CODE: codes.make()} if token else {}))
+        if open_browser is not None:
+            open_browser(there.address({CODE: codes.make()}))
 
     server = _Server(config, desk, show)
     # From here on Ctrl+C is noted, not raised: what is raised in a callback of a weak reference goes nowhere, and the
     # server would never hear of it.
     before = signal.signal(signal.SIGINT, server.handle_exit)
     try:
-        with announced(data, place, secret=entrance.secret and not entrance.token):
-            server.run(sockets=[listener])
+        server.run(sockets=[listener])
     finally:
         signal.signal(signal.SIGINT, before)
     if server.interrupted:
@@ -164,12 +195,6 @@ def demand_undamaged() -> None:
         raise CannotServeError(
             f"{len(damaged)} files of Winnow are damaged ({damaged[0]}): install it again. Your marks are safe."
         )
-
-
-def address_of(place: str, shoot_id: int | None, key: Mapping[str, str]) -> str:
-    """The address to open in the browser. place: scheme, host and port; key: what lets in."""
-    path = f"shoots/{shoot_id}" if shoot_id else ""
-    return place + path + ("?" + urlencode(key) if key else "")
 
 
 def on_the_network(host: str) -> list[str]:

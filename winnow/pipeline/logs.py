@@ -84,14 +84,17 @@ class _File(logging.Handler):
         self._file: logging.Handler | None = None
 
     def emit(self, record: logging.LogRecord) -> None:
-        if self._file is None:
-            from concurrent_log_handler import ConcurrentRotatingFileHandler
+        try:
+            if self._file is None:
+                from concurrent_log_handler import ConcurrentRotatingFileHandler
 
-            self._file = ConcurrentRotatingFileHandler(
-                str(self._path), maxBytes=MOST_BYTES, backupCount=FILES, encoding="utf-8", chmod=0o600
-            )
-            self._file.setFormatter(Discreet(LINE))
-        self._file.handle(record)
+                self._file = ConcurrentRotatingFileHandler(
+                    str(self._path), maxBytes=MOST_BYTES, backupCount=FILES, encoding="utf-8", chmod=0o600
+                )
+                self._file.setFormatter(Discreet(LINE))
+            self._file.handle(record)
+        except OSError:
+            self.handleError(record)
 
 
 def set_up(data: Path, *, names: bool) -> None:

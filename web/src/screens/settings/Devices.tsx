@@ -31,7 +31,8 @@ export function Devices() {
       {data.addresses.length === 0 && (
         <p className="text-ink2">
           Other machines do not reach this Winnow. Started with{" "}
-          <code className="text-ink">winnow serve --lan</code>, it lets a tablet of the same network in, by a code.
+          <code className="text-ink">winnow serve --lan</code>, it lets a tablet of the same network in, by a
+          code.
         </p>
       )}
       {data.addresses.length > 0 && data.may_change && (
@@ -64,8 +65,8 @@ export function Devices() {
             {invite.data.code}
           </p>
           <p className="text-xs text-ink2">
-            It lets one device in, within {Math.round(invite.data.valid_s / 60)} minutes. What goes over the network is
-            not encrypted.
+            It lets one device in, within {Math.round(invite.data.valid_s / 60)} minutes. What goes over the
+            network is not encrypted.
           </p>
         </div>
       )}
