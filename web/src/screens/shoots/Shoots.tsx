@@ -65,12 +65,12 @@ export function Shoots() {
   );
   return (
     <div className="flex h-full flex-col">
-      <header className="flex h-11 shrink-0 items-center gap-3 border-b border-edge bg-wall px-3.5">
+      <header className="flex min-h-11 shrink-0 flex-wrap items-center gap-3 border-b border-edge bg-wall px-3.5 py-1">
         <span className="flex items-center gap-1.5 text-[15px] font-semibold">
           <Grain size={17} />
           winnow
         </span>
-        <h1 className="text-ink2">Shoots</h1>
+        <h1 className="text-ink2 max-[900px]:flex-1">Shoots</h1>
         <input
           type="search"
           aria-label="Find frames in all shoots"
@@ -78,7 +78,7 @@ export function Shoots() {
           value={typed}
           maxLength={200}
           onChange={(event) => find(event.target.value)}
-          className="mx-auto h-7 w-full max-w-md rounded border border-line bg-pit px-2.5 placeholder:text-ink3"
+          className="mx-auto h-7 min-w-40 max-w-md flex-1 rounded border border-line bg-pit px-2.5 placeholder:text-ink3 max-[900px]:order-last max-[900px]:max-w-none max-[900px]:basis-full"
         />
         <Link href="/settings" className="flex min-h-6 items-center underline underline-offset-2">
           Settings
