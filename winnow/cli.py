@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from winnow import __version__, cli_files, cli_upkeep
+from winnow.api.addresses import ANYWHERE, LOOPBACK, is_loopback
 from winnow.cli_shared import Data, data_folder, held, refuse
 from winnow.demo.layout import lay_out, lay_out_card, offer_editor, start_over
 from winnow.formats.lists import Form
@@ -19,8 +20,6 @@ if TYPE_CHECKING:
     from winnow.pipeline.progress import Progress
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Cull a shoot.")
-
-LOOPBACK, ANYWHERE = "127.0.0.1", "0.0.0.0"
 
 Port = Annotated[
     int | None,
@@ -261,7 +260,6 @@ def run(
     """Serves until interrupted; where a server runs on the data folder already, opens the folders there. Exits with 2
     where it cannot start."""
     # Imported here: worker processes import this module again and need none of it.
-    from winnow.api.security import is_loopback
     from winnow.api.serving import CannotServeError, Entrance, serve_shoots
     from winnow.pipeline.far import ClusterError
     from winnow.store.data_folder import DataFolderError, InUseError

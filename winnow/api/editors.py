@@ -11,10 +11,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Request
 
+from winnow.api.addresses import is_loopback
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, demand_frames_of
 from winnow.api.models.editors import Editor, Editors, OpeningAnswer, OpeningWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.security import is_loopback
 from winnow.core.pairing import Role
 from winnow.handoff.editors import EditorError, check, chosen_files, open_in
 from winnow.store import editors

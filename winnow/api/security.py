@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-import ipaddress
 import secrets
 from importlib import resources
 from urllib.parse import parse_qsl, urlencode, urlsplit
@@ -19,6 +18,7 @@ from starlette.requests import cookie_parser
 from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from winnow.api.addresses import is_loopback
 from winnow.api.desk import now
 from winnow.api.entry_codes import Devices, EntryCodes
 from winnow.api.problems import Code, response
@@ -168,13 +168,5 @@ def _is_this_machine(host: str) -> bool:
     try:
         place = urlsplit(f"//{host}")
         return place.port != -1 and is_loopback(place.hostname or "")  # a port that is none raises
-    except ValueError:
-        return False
-
-
-def is_loopback(name: str) -> bool:
-    """Whether a host name or address is this machine's own."""
-    try:
-        return name == "localhost" or ipaddress.ip_address(name).is_loopback
     except ValueError:
         return False

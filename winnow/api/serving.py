@@ -15,16 +15,16 @@ from types import FrameType
 from typing import Any
 from urllib.parse import urlencode
 
-import psutil
 import uvicorn
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 from winnow import __version__
+from winnow.api.addresses import ANYWHERE, LOOPBACK, is_loopback, on_the_network
 from winnow.api.app import create_app
 from winnow.api.desk import Desk, FolderRefusedError, MovedShootError
 from winnow.api.entry_codes import EntryCodes
 from winnow.api.events import CLOSING
-from winnow.api.security import CODE, TOKEN, is_loopback
+from winnow.api.security import CODE, TOKEN
 from winnow.pipeline import logs, shipped
 from winnow.pipeline.far import Far
 from winnow.store import shoots
@@ -34,8 +34,6 @@ from winnow.store.database import DatabaseTooNewError
 from winnow.store.settings import SettingsError
 
 log = logging.getLogger(__name__)
-
-LOOPBACK, ANYWHERE = "127.0.0.1", "0.0.0.0"
 
 
 class CannotServeError(RuntimeError):
@@ -195,16 +193,6 @@ def demand_undamaged() -> None:
         raise CannotServeError(
             f"{len(damaged)} files of Winnow are damaged ({damaged[0]}): install it again. Your marks are safe."
         )
-
-
-def on_the_network(host: str) -> list[str]:
-    """The addresses by which other machines reach a host; all of this machine's where it is bound to all."""
-    if host != ANYWHERE:
-        return [host]
-    found = [
-        one.address for each in psutil.net_if_addrs().values() for one in each if one.family == socket.AF_INET
-    ]
-    return [address for address in found if not is_loopback(address)]
 
 
 def listen(host: str, port: int) -> socket.socket:

@@ -9,10 +9,10 @@ from datetime import UTC, datetime
 from fastapi import APIRouter, Request
 
 from winnow import __version__
+from winnow.api.addresses import is_loopback
 from winnow.api.desk import Desk, OnDesk
 from winnow.api.models.upkeep import BackupFile, Upkeep
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
-from winnow.api.security import is_loopback
 from winnow.pipeline import logs
 from winnow.store import backups
 from winnow.store.database import display

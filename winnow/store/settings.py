@@ -76,12 +76,12 @@ class SettingsFile:
         with self._lock:
             if self.path.exists():
                 return
-            read = {
+            names = {
                 "cache-gb": "cache_gb",
                 "takes-in": "takes_in",
                 "full-sidecar-names": "full_sidecar_names",
             }
-            values = {read[name]: value for name, value in old.items() if name in read}
+            values = {names[name]: value for name, value in old.items() if name in names}
             parsed = {
                 name: int(value) if name == "cache_gb" else value == "1" for name, value in values.items()
             }

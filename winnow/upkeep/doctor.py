@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from winnow.api.models.base import moment
 from winnow.pipeline import shipped
 from winnow.pipeline.cache import Cache, Kind
 from winnow.store import backups, data_folder, plans
@@ -130,17 +131,12 @@ def _damage(path: Path, faults: list[str]) -> Finding:
 def _backups(connection: sqlite3.Connection, data: Path) -> Iterator[Finding]:
     first = connection.execute("SELECT min(at) FROM batch").fetchone()[0]
     made = backups.by_itself(data)
-    since = datetime.fromtimestamp(made[-1].stat().st_mtime, UTC) if made else first and _moment(first)
+    since = datetime.fromtimestamp(made[-1].stat().st_mtime, UTC) if made else first and moment(first)
     if since and SettingsFile(data).now().backups_kept and datetime.now(UTC) - since > LATE:
         yield Finding(
             f"The last backup is of {since:%Y-%m-%d}." if made else "No backup was made by itself yet.",
             "Winnow makes one a day while it runs and there is room; winnow backup makes one at once.",
         )
-
-
-def _moment(text: str) -> datetime:
-    found = datetime.fromisoformat(text)
-    return found if found.tzinfo else found.replace(tzinfo=UTC)
 
 
 def _shoots(connection: sqlite3.Connection) -> Iterator[Finding]:
