@@ -17,6 +17,7 @@ from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
+from itertools import repeat
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Annotated
@@ -34,6 +35,7 @@ WIDTH, HEIGHT = 6000, 4000
 QUALITY = 90
 BURST = 6
 START = datetime(2026, 10, 17, 9)
+PAUSE = timedelta(minutes=15)
 GRAIN = 3.0
 """Standard deviation of the added noise, grey levels."""
 RECORD = "made.json"
@@ -58,23 +60,28 @@ class Making:
     motion_deg: float
 
 
-def make_large_shoot(folder: Path, count: int, distinct: int, seed: int = 1) -> None:
-    """`count` JPEG files in DCF names, of `distinct` pictures (rounded up to whole bursts)."""
+def make_large_shoot(
+    folder: Path, count: int, distinct: int, seed: int = 1, width: int = WIDTH, scene: int | None = None
+) -> None:
+    """`count` JPEG files in DCF names, of `distinct` pictures (rounded up to whole bursts). width: of a picture, px.
+    scene: so many frames, and then a quarter of an hour passes."""
     sources = [path for path in sorted(shipped_frames().rglob("*.JPG")) if _is_wide(path)]
     kinds = range(math.ceil(min(distinct, count) / BURST) * BURST)
     chosen = [sources[kind // BURST * 7 % len(sources)] for kind in kinds]
     makings = [_plan(source.name, kind, seed) for kind, source in zip(kinds, chosen, strict=True)]
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        pictures = list(pool.map(_make, chosen, makings, [(seed, kind, 1) for kind in kinds]))
+        pictures = list(pool.map(_make, chosen, makings, [(seed, kind, 1) for kind in kinds], repeat(width)))
     record = {}
     for number in range(count):
         kind = number % len(kinds)
         exif, rest, preview = pictures[kind]
-        taken = START + timedelta(seconds=number // BURST * 30 + number % BURST)
+        pauses = number // scene * PAUSE if scene else timedelta(0)
+        taken = START + pauses + timedelta(seconds=number // BURST * 30 + number % BURST)
         path = folder / f"{100 + number // 1000}BENCH" / f"BEN_{number % 9999 + 1:04d}.JPG"
         path.parent.mkdir(parents=True, exist_ok=True)
         jpeg = b"\xff\xd8" + _at(exif, taken) + rest
-        path.write_bytes(jpeg if number % WITHOUT_PREVIEW == 0 else with_preview(jpeg, preview))
+        has_preview = width > PREVIEW[0] and number % WITHOUT_PREVIEW != 0
+        path.write_bytes(with_preview(jpeg, preview) if has_preview else jpeg)
         record[path.relative_to(folder).as_posix()] = asdict(makings[kind])
     (folder / RECORD).write_text(json.dumps(record, indent=1) + "\n")
 
@@ -94,7 +101,7 @@ def _plan(source: str, kind: int, seed: int) -> Making:
     return Making(source, affine, soft, smear, float(rng.uniform(0, 180)) if smear else 0.0)
 
 
-def _make(path: Path, making: Making, seed: tuple[int, ...]) -> tuple[bytes, bytes, bytes]:
+def _make(path: Path, making: Making, seed: tuple[int, ...], width: int) -> tuple[bytes, bytes, bytes]:
     """(Exif segment of the source, the large picture without its first two bytes, a preview as cameras add)."""
     data = path.read_bytes()
     exif = next(segment for segment in _segments(data) if segment[4:8] == b"Exif")
@@ -112,6 +119,9 @@ def _make(path: Path, making: Making, seed: tuple[int, ...]) -> tuple[bytes, byt
     noisy = large.astype(np.int16)
     noisy += np.tile(grain, (1, 8))[..., None]
     pixels = np.clip(noisy, 0, 255).astype(np.uint8)
+    if width < WIDTH:
+        smaller = (width, HEIGHT * width // WIDTH)
+        pixels = np.asarray(cv2.resize(pixels, smaller, interpolation=cv2.INTER_AREA), np.uint8)
     jpeg = simplejpeg.encode_jpeg(pixels, QUALITY, "RGB", "420")
     reduced = np.asarray(cv2.resize(pixels, PREVIEW, interpolation=cv2.INTER_AREA), np.uint8)
     return exif, jpeg[2:], simplejpeg.encode_jpeg(reduced, PREVIEW_QUALITY, "RGB", "422")
@@ -154,9 +164,11 @@ def main(
     frames: Annotated[int, typer.Option(help="How many files.")] = 3000,
     distinct: Annotated[int, typer.Option(help="How many different pictures.")] = 300,
     seed: Annotated[int, typer.Option(help="Same seed, same files.")] = 1,
+    width: Annotated[int, typer.Option(help="Of a picture, px.")] = WIDTH,
+    scene: Annotated[int | None, typer.Option(help="So many frames, and then a pause.")] = None,
 ) -> None:
     """Make a large shoot."""
-    make_large_shoot(folder, frames, distinct, seed)
+    make_large_shoot(folder, frames, distinct, seed, width, scene)
 
 
 if __name__ == "__main__":

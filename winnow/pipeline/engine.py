@@ -26,13 +26,14 @@ from winnow.pipeline.events import Events
 from winnow.pipeline.far import Far, FarWorker
 from winnow.pipeline.grouping import GroupingMemory, regroup
 from winnow.pipeline.intake import DiskGoneError, Intake
-from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task, distance
+from winnow.pipeline.jobs import HEADS_RUNNING, PICTURES_RUNNING, Job, Task
 from winnow.pipeline.listing import list_shoot
 from winnow.pipeline.locks import FolderLocks
 from winnow.pipeline.progress import PUBLISH_EVERY_S, Progress, ProgressState, Reporter
 from winnow.pipeline.reading import head_tasks
 from winnow.pipeline.room import Room
 from winnow.pipeline.scan import FolderUnreadableError
+from winnow.pipeline.waiting import Waiting, distance
 from winnow.pipeline.workers import Worker, worker_count
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database, NoRoomError
@@ -377,14 +378,12 @@ class Engine:
         previews = self.cache.versions(Kind.PREVIEW) & self.cache.versions(Kind.THUMB)
         outcomes.correct_stages(self.database, progress.shoot_id, known, previews)
         unread = [p for p in known if p.stage == Stage.LISTED]
-        job.pictures = {
-            p.frame_id: p
-            for p in known
-            if p.version not in previews and not (p.problem and p.stage == Stage.PREVIEW)
-        }
+        job.pictures = Waiting(
+            p for p in known if p.version not in previews and not (p.problem and p.stage == Stage.PREVIEW)
+        )
         measured = evidence.measured_frames(connection, progress.shoot_id)
         log.info("shoot %d listed: %d frames, %d to read", progress.shoot_id, len(known), len(unread))
-        job.unmeasured = {p.frame_id: p for p in known if p.frame_id not in measured and not p.problem}
+        job.unmeasured = Waiting(p for p in known if p.frame_id not in measured and not p.problem)
         progress.listed = len(known)
         progress.measured = len(known) - len(job.unmeasured)
         progress.read = len(known) - len(unread)
@@ -434,8 +433,9 @@ class Engine:
     def _next_for_far(self) -> Task | None:
         for job in self._ordered():
             reading = job.heads or job.heads_running or job.listing is not None
-            if job.unmeasured and not reading and not job.unsorted and job.retry_at is None:
-                return self._prepare(job, min(job.unmeasured.values(), key=lambda p: distance(p, job.focus)))
+            picture = job.unmeasured.nearest(job.focus)
+            if picture and not reading and not job.unsorted and job.retry_at is None:
+                return self._prepare(job, picture)
         return None
 
     def _note_end(self, worker: Worker | FarWorker, task: Task, outcome: Future[Any]) -> None:
@@ -490,13 +490,13 @@ class Engine:
 
     def _next_picture(self, job: Job) -> Task | None:
         """What the person is about to look at first, then everything on the frames nearest to them."""
-        near = [p for p in job.pictures.values() if distance(p, job.focus) <= NEAR]
-        waiting = near or job.unmeasured.values() or job.pictures.values()
-        if not waiting:
+        unseen, unmeasured = job.pictures.nearest(job.focus), job.unmeasured.nearest(job.focus)
+        is_near = unseen is not None and distance(unseen, job.focus) <= NEAR
+        if unmeasured is not None and not is_near:
+            return self._prepare(job, unmeasured)
+        picture = unseen
+        if picture is None:
             return None
-        picture = min(waiting, key=lambda p: distance(p, job.focus))
-        if not near and picture.frame_id in job.unmeasured:
-            return self._prepare(job, picture)
         job.pictures.pop(picture.frame_id, None)
         job.progress.state = ProgressState.DERIVING if job.pictures else ProgressState.MEASURING
         return Task(
@@ -554,9 +554,8 @@ class Engine:
             places = {
                 p.frame_id: p for p in frames.pictures(self.database.connection(), job.progress.shoot_id)
             }
-            for waiting in (job.pictures, job.unmeasured):
-                for frame_id in waiting:
-                    waiting[frame_id] = places.get(frame_id, waiting[frame_id])
+            job.pictures = job.pictures.as_now(places)
+            job.unmeasured = job.unmeasured.as_now(places)
         if not job.ungrouped or job.heads or job.heads_running or job.retry_at is not None:
             return
         all_in = not job.unmeasured and not job.pictures_running

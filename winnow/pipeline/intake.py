@@ -49,9 +49,7 @@ class Intake:
         shoot_id = job.progress.shoot_id
         if any(result.problem for result in results):
             self._check_disk(shoot_id)
-        outcomes.keep_heads(
-            self.database, shoot_id, results, without_preview=set(job.pictures), quiet=job.quiet
-        )
+        outcomes.keep_heads(self.database, shoot_id, results, without_preview=job.pictures, quiet=job.quiet)
         for frame_id in [result.frame_id for result in results if result.problem]:
             if job.pictures.pop(frame_id, None):
                 job.progress.previewed += 1

@@ -12,7 +12,7 @@ from typing import Any
 from winnow.pipeline import tasks
 from winnow.pipeline.grouping import GroupingMemory
 from winnow.pipeline.progress import Progress, ProgressState, Reporter
-from winnow.store import frames
+from winnow.pipeline.waiting import Waiting
 
 HEADS_RUNNING, PICTURES_RUNNING = "heads_running", "pictures_running"
 RETRY_FIRST_S = 2.0
@@ -53,9 +53,9 @@ class Job:
     heads: deque[list[tasks.HeadTask]] = field(default_factory=deque)
     heads_running: int = 0
     pictures_running: int = 0
-    pictures: dict[int, frames.Picture] = field(default_factory=dict)
+    pictures: Waiting = field(default_factory=Waiting)
     """Without thumbnail or preview."""
-    unmeasured: dict[int, frames.Picture] = field(default_factory=dict)
+    unmeasured: Waiting = field(default_factory=Waiting)
     repointed: bool = False
     """A person moved what matters in some frames: what was measured of them is looked over."""
     unsorted: bool = False
@@ -88,9 +88,3 @@ class Job:
         self.retry_at = time.monotonic() + min(RETRY_LONGEST_S, RETRY_FIRST_S * 1.5**self.retries)
         self.retries += 1
         self.reporter.say(state, message)
-
-
-def distance(picture: frames.Picture, focus: int) -> float:
-    """How soon a frame will be wanted: forward is likelier than back."""
-    ahead = picture.position - focus
-    return ahead if ahead >= 0 else -2.5 * ahead

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Container, Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
@@ -24,7 +24,7 @@ def keep_heads(
     database: Database,
     shoot_id: int,
     results: Iterable[tasks.HeadResult],
-    without_preview: set[int],
+    without_preview: Container[int],
     *,
     quiet: bool = False,
 ) -> None:

@@ -373,11 +373,11 @@ def set_copies(connection: sqlite3.Connection, shoot_id: int, revision: int) -> 
     """Brings up to date how many other frames in the shoot's place have the content of a frame. Digests of whole
     files decide where both were decoded."""
     connection.execute(
-        """WITH present AS (SELECT id, content, digest FROM frame
-             WHERE shoot_id = ?1 AND place = 'shoot' AND content IS NOT NULL AND problem IS NULL),
-           counted AS (SELECT one.id, count(other.id) AS copies FROM present AS one LEFT JOIN present AS other
-             ON other.content = one.content AND other.id <> one.id
-             AND coalesce(other.digest = one.digest, 1) GROUP BY one.id)
+        """WITH counted AS (SELECT id, (SELECT count(*) FROM frame AS other
+             WHERE other.shoot_id = ?1 AND other.content = one.content AND other.id <> one.id
+             AND other.place = 'shoot' AND other.problem IS NULL AND coalesce(other.digest = one.digest, 1)) AS copies
+             FROM frame AS one
+             WHERE shoot_id = ?1 AND place = 'shoot' AND content IS NOT NULL AND problem IS NULL)
            UPDATE frame SET copies = counted.copies, revision = ?2 FROM counted
            WHERE frame.id = counted.id AND frame.copies <> counted.copies""",
         (shoot_id, revision),
