@@ -216,6 +216,7 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         connection.execute("DROP TRIGGER frame_text_forgets")
         for table in ("frame_text", "searched", "device"):
             connection.execute(f"DROP TABLE {table}")
+        connection.execute("ALTER TABLE shoot DROP COLUMN grouped_as")
         connection.execute("DROP INDEX frame_by_original")
         connection.execute("DROP INDEX frame_by_incoming")
         for column in ("original", "incoming"):

@@ -15,8 +15,8 @@ from typing import Any
 
 
 @contextmanager
-def serving(data: Path, root: Path) -> Iterator[str]:
-    """The address of a server on a data folder, which goes with it."""
+def serving(data: Path, root: Path, *, keep: bool = False) -> Iterator[str]:
+    """The address of a server on a data folder, which goes with it unless it is to be kept."""
     command = [sys.executable, "-m", "winnow", "serve", "--port", "0", "--no-secret"]
     process: subprocess.Popen[Any] = subprocess.Popen(
         [*command, "--data", str(data), "--root", str(root)], stdout=subprocess.PIPE, text=True
@@ -28,8 +28,9 @@ def serving(data: Path, root: Path) -> Iterator[str]:
         yield found[1]
     finally:
         process.terminate()
-        process.wait(30)
-        shutil.rmtree(data, ignore_errors=True)
+        process.wait(60)
+        if not keep:
+            shutil.rmtree(data, ignore_errors=True)
 
 
 def post(address: str, body: object) -> Any:

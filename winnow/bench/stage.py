@@ -53,7 +53,7 @@ def lines(driver: webdriver.Chrome, address: str, frame_ms: float) -> Iterator[L
         round(frame_ms, 1),
         baseline,
     )
-    start = _renderer_megabytes(driver)
+    start = renderer_megabytes(driver)
     most = _walk(driver)
     yield f"memory of the page through {WALK:,} groups, most", most, "MB", 1200, f"before: {start:.0f} MB"
 
@@ -113,11 +113,11 @@ def _walk(driver: webdriver.Chrome) -> float:
         if n % 50 == 49:
             # Long enough for the true pixels of the group to be decoded, which is when the page holds most.
             time.sleep(2.5)
-            most = max(most, _renderer_megabytes(driver))
+            most = max(most, renderer_megabytes(driver))
     return most
 
 
-def _renderer_megabytes(driver: webdriver.Chrome) -> float:
+def renderer_megabytes(driver: webdriver.Chrome) -> float:
     """Resident memory of the largest process that draws a page, MB (Linux)."""
     largest = 0
     for process in Path("/proc").glob("[0-9]*"):

@@ -35,7 +35,7 @@ class Shot:
     """A frame as grouping needs it; None where it is not known (yet).
 
     seconds: capture time, aligned between cameras. camera: the body (`body_of`). ev: exposure value, stops at ISO
-    100. people: the faces.
+    100. people: the faces. kept: whoever compares has its descriptor, though it is not here.
     """
 
     frame_id: int
@@ -47,6 +47,11 @@ class Shot:
     ev: float | None = None
     descriptor: Descriptor | None = None
     people: tuple[Seen, ...] = ()
+    kept: bool = False
+
+    @property
+    def described(self) -> bool:
+        return self.kept or self.descriptor is not None
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +153,7 @@ def _goes_with(before: Shot, after: Shot, compared: Compare) -> bool:
     )
     if pause is not None and pause > POSE_S:
         return False
-    if before.descriptor is None or after.descriptor is None:
+    if not (before.described and after.described):
         return pause is None or pause <= GROUP_GAP_S
     like = compared(before, after, False)
     burst = pause is not None and pause <= BURST_S
@@ -219,7 +224,7 @@ def _is_bracket(members: Sequence[Shot], compared: Compare) -> bool:
         return False
     if float(np.diff(sorted(exposures)).min()) < BRACKET_STEP:
         return False
-    described = [shot for shot in members if shot.descriptor is not None]
+    described = [shot for shot in members if shot.described]
     return all(compared(one, other, False).structure >= 0.85 for one, other in pairwise(described))
 
 

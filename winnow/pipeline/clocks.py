@@ -20,6 +20,6 @@ def suggested(connection: Connection, shoot_id: int) -> list[Suggestion]:
     for row in rows:
         at = seconds[row["id"]]
         if row["measured"] and row["camera"] and at is not None and row["id"] in groups:
-            descriptor, people = evidence.looks(connection, row["id"])
-            glances.append(Glance(row["id"], row["camera"], at, groups[row["id"]], descriptor, people))
+            looks = evidence.descriptor(connection, row["id"]), evidence.faces(connection, row["id"])
+            glances.append(Glance(row["id"], row["camera"], at, groups[row["id"]], *looks))
     return suggest(glances)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
+from functools import lru_cache, partial
 from itertools import groupby
 from sqlite3 import Connection, Row
 
+from winnow import __version__
 from winnow.core.derived import stacks
 from winnow.core.faces.people import Seen
 from winnow.core.group_edits import Word
@@ -17,23 +20,30 @@ from winnow.core.judge import Judgement, judge_group
 from winnow.core.order import Timed, arrange
 from winnow.core.points import Point
 from winnow.core.scene_people import people_of_scene
-from winnow.core.similarity import Descriptor, Likeness
+from winnow.core.similarity import Likeness
 from winnow.store import evidence, frames, shoots
 from winnow.store.database import Database
 
 TRIES = 3
+DESCRIPTORS = 64
+"""So many are at hand while frames are compared with those just before them, of several cameras."""
 MOST_FACES = 1000
 """More than any frame shows."""
 JUDGED = 6
 """So many digits tell the judgements of a frame apart."""
 
 
+Pictured = tuple[int, str]
+"""A frame, and which picture of it."""
+
+
 @dataclass
 class GroupingMemory:
-    """What is kept between two runs on one shoot: descriptors and likenesses by frame and picture."""
+    """What is kept between two runs on one shoot: faces and likenesses by frame and picture. Descriptors are not:
+    those of a large shoot would fill the memory, and a frame is compared with few others, once."""
 
-    looks: dict[tuple[int, str], tuple[Descriptor, tuple[Seen, ...]]] = field(default_factory=dict)
-    likenesses: dict[tuple[int, ...], Likeness] = field(default_factory=dict)
+    faces: dict[Pictured, tuple[Seen, ...]] = field(default_factory=dict)
+    likenesses: dict[tuple[Pictured, Pictured, bool], Likeness] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,20 +62,40 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
 
     Frames that are not measured yet are grouped by time. Held and missing frames are included, so that one that
     comes back finds its place. Working groups out takes its time, and marking goes on meanwhile: they are stored in
-    the transaction that has seen that nobody has said otherwise since, so that a split made meanwhile stands.
+    the transaction that has seen that nobody has said otherwise since, so that a split made meanwhile stands. Where
+    nothing is known that was not known when they were stored last, they stay.
     """
     for _ in range(TRIES):
         with _reading(database) as connection:
             rows, ground = _read(connection, shoot_id)
+            basis = _basis(rows, ground)
+            if shoots.grouped_as(connection, shoot_id) == basis and all(map(_is_judged, rows.values())):
+                return
             found = _work_out(connection, rows, ground, memory)
         with database.transaction() as connection:
             if _ground(connection, shoot_id) == ground:
                 _store(connection, shoot_id, ground.stacks, *found)
+                shoots.set_grouped_as(connection, shoot_id, basis)
                 return
     with database.transaction() as connection:
         # Somebody splits faster than groups are worked out: now nobody else writes until it is done.
         rows, ground = _read(connection, shoot_id)
         _store(connection, shoot_id, ground.stacks, *_work_out(connection, rows, ground, memory))
+        shoots.set_grouped_as(connection, shoot_id, _basis(rows, ground))
+
+
+def _basis(rows: Mapping[int, Row], ground: _Ground) -> str:
+    """Names all that groups and judgements are worked out from, the program included."""
+    named = hashlib.blake2b(f"{__version__} {ground}".encode(), digest_size=16)
+    for row in rows.values():
+        *known, _judged_as = row
+        named.update(repr(known).encode())
+    return named.hexdigest()
+
+
+def _is_judged(row: Row) -> bool:
+    """Measuring a frame once more takes its judgement away."""
+    return row["measured"] is None or row["judged_as"] is not None
 
 
 @contextmanager
@@ -101,11 +131,11 @@ def _work_out(
     timed = arrange(evidence.stamps(shot), ground.clocks)
     for row in shot:
         key = (row["id"], row["measured"])
-        if row["measured"] and key not in memory.looks:
-            memory.looks[key] = evidence.looks(connection, row["id"])
+        if row["measured"] and key not in memory.faces:
+            memory.faces[key] = evidence.faces(connection, row["id"])
     shots = [_shot(rows[frame.frame_id], frame, memory) for frame in timed]
     words = {one: word for one, word in ground.words.items() if one not in ground.stacks}
-    ordered = _in_display_order(group_shots(shots, words, _remembering(memory)))
+    ordered = _in_display_order(group_shots(shots, words, _remembering(connection, rows, memory)))
     seen = {shot.frame_id: shot.people for shot in shots}
     people = _people(ordered, seen)
     people |= {one: people.get(original, []) for one, original in ground.stacks.items()}
@@ -175,7 +205,6 @@ def _store(
 
 
 def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
-    descriptor, people = memory.looks.get((row["id"], row["measured"]), (None, ()))
     return Shot(
         frame_id=frame.frame_id,
         seconds=frame.seconds,
@@ -184,19 +213,22 @@ def _shot(row: Row, frame: Timed, memory: GroupingMemory) -> Shot:
         focal_mm=row["focal_mm"],
         upright_format=(row["height"] or 0) > (row["width"] or 0),
         ev=exposure_value(row["aperture"], row["shutter_s"], row["iso"]),
-        descriptor=descriptor,
-        people=people,
+        people=memory.faces.get((row["id"], row["measured"]), ()),
+        kept=row["measured"] is not None,
     )
 
 
-def _remembering(memory: GroupingMemory) -> Compare:
-    """Compares two shots, or remembers what comparing them said."""
+def _remembering(connection: Connection, rows: Mapping[int, Row], memory: GroupingMemory) -> Compare:
+    """Compares two shots by what is kept of them, or remembers what comparing them said."""
+    descriptor = lru_cache(DESCRIPTORS)(partial(evidence.descriptor, connection))
 
     def compared(one: Shot, other: Shot, match: bool) -> Likeness:
-        key = (one.frame_id, other.frame_id, id(one.descriptor), id(other.descriptor), match)
+        pictured = [(shot.frame_id, rows[shot.frame_id]["measured"]) for shot in (one, other)]
+        key = (pictured[0], pictured[1], match)
         found = memory.likenesses.get(key)
         if found is None:
-            found = memory.likenesses[key] = compare_shots(one, other, match)
+            described = [replace(shot, descriptor=descriptor(shot.frame_id)) for shot in (one, other)]
+            found = memory.likenesses[key] = compare_shots(described[0], described[1], match)
         return found
 
     return compared

@@ -7,11 +7,13 @@ import io
 import json
 import math
 import sqlite3
+import struct
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from winnow.core.evidence import VERSION, Evidence, Face, Focus, Subject, SubjectKind
 from winnow.core.exposure import Exposure
@@ -22,7 +24,7 @@ from winnow.core.focus.motion import Motion, MotionKind
 from winnow.core.group_edits import Word
 from winnow.core.order import Stamp
 from winnow.core.points import Point
-from winnow.core.similarity import Descriptor
+from winnow.core.similarity import GRID, SKETCH, Descriptor
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,21 +128,36 @@ def _rounded(value: Any) -> Any:
     return value
 
 
+DESCRIPTOR = struct.Struct("<4sQHHH")
+"""Before the arrays of a descriptor: mark, hash, width, height, number of points."""
+DESCRIPTOR_MARK = b"WnD1"
+
+
 def _pack_descriptor(descriptor: Descriptor) -> bytes:
-    out = io.BytesIO()
-    np.savez(
-        out,
-        hash=np.array([descriptor.hash], np.uint64),
-        colours=descriptor.colours,
-        sketch=descriptor.sketch,
-        points=descriptor.points,
-        features=descriptor.features,
-        size=np.array(descriptor.size),
-    )
-    return out.getvalue()
+    head = DESCRIPTOR.pack(DESCRIPTOR_MARK, descriptor.hash, *descriptor.size, len(descriptor.points))
+    parts = (descriptor.colours, descriptor.sketch, descriptor.points.astype("<f2"), descriptor.features)
+    return head + b"".join(part.tobytes() for part in parts)
 
 
 def unpack_descriptor(kept: bytes) -> Descriptor:
+    """What was packed, by this release or by one before it."""
+    if not kept.startswith(DESCRIPTOR_MARK):
+        return _unpack_archive(kept)
+    _, hashed, width, height, count = DESCRIPTOR.unpack_from(kept)
+    place = DESCRIPTOR.size
+    parts: list[NDArray[Any]] = []
+    for shape, kind in (
+        ((GRID, GRID, 3), "u1"), ((SKETCH, SKETCH), "u1"), ((count, 2), "<f2"), ((count, 32), "u1")
+    ):  # fmt: skip
+        length = math.prod(shape)
+        parts.append(np.frombuffer(kept, kind, length, place).reshape(shape))
+        place += length * parts[-1].itemsize
+    colours, sketch, points, features = parts
+    return Descriptor(hashed, colours, sketch, points, features, (width, height))
+
+
+def _unpack_archive(kept: bytes) -> Descriptor:
+    """As the first releases kept it, which takes ten times as long to read."""
     with np.load(io.BytesIO(kept), allow_pickle=False) as parts:
         width, height = parts["size"]
         return Descriptor(
@@ -241,8 +258,8 @@ def for_grouping(connection: sqlite3.Connection, shoot_id: int) -> list[sqlite3.
         """SELECT frame.id, name, captured_at, coalesce(serial, camera) AS camera, camera AS model, serial,
                   folder_id, lens, focal_mm, aperture, shutter_s, iso, width, height,
                   CASE WHEN evidence.version = frame.version AND method = ? AND evidence.content IS NOT NULL
-                       THEN evidence.version END AS measured, judged_as,
-                  point_x || ' ' || point_y AS point_measured
+                       THEN evidence.version END AS measured,
+                  point_x || ' ' || point_y AS point_measured, place, frame.problem, frame.content, digest, judged_as
            FROM frame LEFT JOIN evidence ON evidence.frame_id = frame.id WHERE shoot_id = ?""",
         (VERSION, shoot_id),
     ).fetchall()
@@ -253,13 +270,18 @@ def stamps(rows: Iterable[sqlite3.Row]) -> list[Stamp]:
     return [Stamp(row["id"], row["captured_at"], row["name"], row["camera"]) for row in rows]
 
 
-def looks(connection: sqlite3.Connection, frame_id: int) -> tuple[Descriptor, tuple[Seen, ...]]:
-    """What a frame is compared by. The frame must have evidence."""
+def faces(connection: sqlite3.Connection, frame_id: int) -> tuple[Seen, ...]:
+    """What the faces of a frame are compared by. The frame must have evidence."""
     row = connection.execute(
-        "SELECT content, descriptor FROM evidence WHERE frame_id = ?", (frame_id,)
+        "SELECT json_extract(content, '$.faces') FROM evidence WHERE frame_id = ?", (frame_id,)
     ).fetchone()
-    seen = tuple(unpack_seen(face["seen"]) for face in json.loads(row["content"])["faces"])
-    return unpack_descriptor(row["descriptor"]), seen
+    return tuple(unpack_seen(face["seen"]) for face in json.loads(row[0]))
+
+
+def descriptor(connection: sqlite3.Connection, frame_id: int) -> Descriptor:
+    """What a frame is compared by. The frame must have evidence."""
+    row = connection.execute("SELECT descriptor FROM evidence WHERE frame_id = ?", (frame_id,)).fetchone()
+    return unpack_descriptor(row[0])
 
 
 def judgement(connection: sqlite3.Connection, frame_id: int) -> dict[str, Any] | None:

@@ -103,6 +103,18 @@ def set_scan_note(connection: sqlite3.Connection, shoot_id: int, note: str | Non
     connection.execute("UPDATE shoot SET scan_note = ? WHERE id = ?", (note, shoot_id))
 
 
+def grouped_as(connection: sqlite3.Connection, shoot_id: int) -> str | None:
+    """What the groups that are stored were worked out from; None before that."""
+    found: str | None = connection.execute(
+        "SELECT grouped_as FROM shoot WHERE id = ?", (shoot_id,)
+    ).fetchone()[0]
+    return found
+
+
+def set_grouped_as(connection: sqlite3.Connection, shoot_id: int, basis: str) -> None:
+    connection.execute("UPDATE shoot SET grouped_as = ? WHERE id = ?", (basis, shoot_id))
+
+
 def next_revision(connection: sqlite3.Connection, shoot_id: int) -> int:
     """A number larger than any that the shoot's frames carry."""
     row = connection.execute(
