@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from sqlite3 import Row
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
+from pydantic_core import to_json
 
 from winnow.api.conditional import NOT_MODIFIED, OnCondition
 from winnow.api.desk import (
@@ -201,12 +201,12 @@ def list_frames(
         "more": len(rows) > limit,
     }
     # Written as it is: building and checking models of our own rows would take four times as long.
-    return Response(json.dumps(page), media_type="application/json", headers=condition.headers)
+    return Response(to_json(page), media_type="application/json", headers=condition.headers)
 
 
 def _summary(row: Row) -> dict[str, Any]:
     """A row as `FrameSummary` says; the tests hold the answers against that."""
-    values: dict[str, Any] = dict(row)
+    values: dict[str, Any] = dict(zip(row.keys(), row, strict=True))  # a Row looks for each by its name
     values["stage"] = STAGES[values["stage"]]
     values["roles"] = sorted(values["roles"].split(",")) if values["roles"] else []
     values["warnings"] = values["warnings"].split()
@@ -250,7 +250,7 @@ def get_view(
 def get_columns(desk: OnDesk, shoot: OfShoot, names: Annotated[list[ColumnName], Query()]) -> Response:
     """Some of what is known of frames, of all of them at once: to sort them by, and for tables."""
     ids, columns = desk.census(shoot.id).told(desk.database.connection(), names)
-    return Response(json.dumps({"ids": ids, "columns": columns}), media_type="application/json")
+    return Response(to_json({"ids": ids, "columns": columns}), media_type="application/json")
 
 
 @router.post("/{shoot_id}/look", status_code=204, responses=answers(*SHOOT_PROBLEMS))

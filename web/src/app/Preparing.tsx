@@ -5,6 +5,8 @@ import { count, duration } from "../ui/format";
 /** How far the background work is; gone when it is done. */
 export function Preparing() {
   const progress = useShoot((s) => s.progress);
+  const arriving = useShoot((s) => s.arriving);
+  if (arriving) return <output className="text-xs text-ink2">fetching the other frames …</output>;
   if (!progress || progress.state === "done" || progress.state === "waiting") return null;
   if (progress.message) {
     return (

@@ -70,6 +70,9 @@ export function noteOwnChange({ revision, batch }: Marked): boolean {
   return true;
 }
 
+/** So many frames fill a screen several times over. */
+const FIRST = 800;
+
 let refreshing = false;
 let again = false;
 
@@ -83,17 +86,28 @@ export async function refresh() {
       again = false;
       newest = 0;
       const { shootId, revision } = get();
-      const answer = await fetchChanged(shootId, revision).catch(refused);
+      const answer = await fetchChanged(shootId, revision, showFirst).catch(refused);
       if (!answer || get().shootId !== shootId) continue;
       learnFrames(answer.frames);
       set({ revision: answer.revision });
       if (newest > answer.revision) again = true;
       await refreshView();
-      if (get().shootId === shootId && get().view) set({ loaded: true, failure: null });
+      if (get().shootId === shootId && get().view) set({ loaded: true, arriving: false, failure: null });
     }
   } finally {
     refreshing = false;
   }
+}
+
+/** Of a shoot of many thousands, the frames about where the person is are shown before all others are here. */
+async function showFirst(shootId: number) {
+  if (get().loaded || get().shootId !== shootId) return;
+  const near = (get().active ?? 0) - FIRST / 4;
+  const { frames } = await fetchPage(shootId, 0, Math.max(0, near), FIRST);
+  if (get().shootId !== shootId) return;
+  learnFrames(frames);
+  await refreshView();
+  if (get().shootId === shootId && get().visible.length) set({ loaded: true, arriving: true });
 }
 
 /** A shoot that is not open yet has a screen of its own for what is wrong. */
@@ -115,20 +129,23 @@ function learnFrames(changed: Frame[]) {
 
 /** The frames that changed after a revision, page by page. Those that change on the way carry a later revision than
  * the first page, and come with the next question. */
-async function fetchChanged(shootId: number, since: number) {
+async function fetchChanged(shootId: number, since: number, meanwhile: (shootId: number) => Promise<void>) {
   const frames: Frame[] = [];
   let revision: number | undefined;
   for (let after = 0, more = true; more; after = frames.at(-1)?.id ?? 0) {
-    const page = await api
-      .GET("/api/shoots/{shoot_id}/frames", {
-        params: { path: { shoot_id: shootId }, query: { since, after } },
-      })
-      .then(unwrap);
+    const page = await fetchPage(shootId, since, after);
     frames.push(...page.frames);
+    if (page.more && revision === undefined) await meanwhile(shootId);
     revision ??= page.revision;
     more = page.more;
   }
   return { frames, revision: revision ?? since };
+}
+
+function fetchPage(shootId: number, since: number, after: number, limit?: number) {
+  const query = { since, after, ...(limit && { limit }) };
+  const params = { path: { shoot_id: shootId }, query };
+  return api.GET("/api/shoots/{shoot_id}/frames", { params }).then(unwrap);
 }
 
 function sameGeometry(before: Frame | undefined, after: Frame): boolean {

@@ -10,6 +10,8 @@ export interface ShootState {
   revision: number;
   /** Its frames and what is in view of them are here. */
   loaded: boolean;
+  /** More of its frames are on their way than those that are shown already. */
+  arriving: boolean;
   /** Why it could not be opened. */
   failure: ApiError | null;
   /** As they are shown: marks that wait for the server included. */
@@ -46,6 +48,7 @@ export const blank = (shootId: number): ShootState => ({
   shootId,
   revision: 0,
   loaded: false,
+  arriving: false,
   failure: null,
   frames: new Map(),
   geometry: 0,
