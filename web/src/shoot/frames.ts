@@ -3,6 +3,7 @@
 import { ApiError, api, type Frame, type FrameMarks, type Marked, unwrap } from "../api/client";
 import { tell } from "./errors";
 import { isBusy } from "./outbox/outbox";
+import { placeOf } from "./places";
 import { useShoot } from "./store";
 import { setWaiting, shown, told } from "./told";
 import { refreshView } from "./view";
@@ -102,7 +103,7 @@ export async function refresh() {
 /** Of a shoot of many thousands, the frames about where the person is are shown before all others are here. */
 async function showFirst(shootId: number) {
   if (get().loaded || get().shootId !== shootId) return;
-  const near = (get().active ?? 0) - FIRST / 4;
+  const near = (placeOf(shootId) ?? 0) - FIRST / 4;
   const { frames } = await fetchPage(shootId, 0, Math.max(0, near), FIRST);
   if (get().shootId !== shootId) return;
   learnFrames(frames);

@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { smallUrl } from "../../api/client";
 import { type Group, groupsOf } from "../../shoot/groups";
 import { activate } from "../../shoot/moving";
@@ -14,13 +14,18 @@ import { ACROSS, DOWN, HEIGHTS, heightOf, type Item, itemsOf } from "./items";
 
 const allFrames = (shoot: ShootState) => shoot.frames;
 const activeGroupOf = (shoot: ShootState) => activeFrame(shoot)?.group;
+const activeSceneOf = (shoot: ShootState) => activeFrame(shoot)?.scene;
 
 /** The shoot as one vertical line of scenes and groups, with progress. */
 export function Spine() {
   const frames = useCalm(useShoot, allFrames);
   const visible = useShoot((s) => s.visible);
   const activeGroup = useCalm(useShoot, activeGroupOf);
-  const items = useMemo(() => itemsOf(groupsOf(visible, frames), frames), [visible, frames]);
+  const here = useCalm(useShoot, activeSceneOf);
+  const [said, setSaid] = useState<ReadonlyMap<number, boolean>>(new Map());
+  const groups = useMemo(() => groupsOf(visible, frames), [visible, frames]);
+  const items = useMemo(() => itemsOf(groups, frames, here, said), [groups, frames, here, said]);
+  const fold = (scene: number, folded: boolean) => setSaid((before) => new Map(before).set(scene, folded));
   const scroller = useRef<HTMLDivElement>(null);
   const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
   const virtual = useVirtualizer({
@@ -49,7 +54,7 @@ export function Spine() {
             return (
               <div key={row.key} className="absolute inset-x-0" style={{ top: row.start, height: row.size }}>
                 {item.kind === "scene" ? (
-                  <Scene {...item} />
+                  <Scene {...item} onFold={fold} />
                 ) : (
                   <GroupRow group={item.group} current={item.group.group === activeGroup} />
                 )}
@@ -62,7 +67,20 @@ export function Spine() {
   );
 }
 
-function Scene({ first, count, gap, unkept }: Omit<Extract<Item, { kind: "scene" }>, "kind">) {
+type SceneItem = Extract<Item, { kind: "scene" }>;
+
+function Scene({
+  first,
+  groups,
+  count,
+  keepers,
+  rejects,
+  gap,
+  unkept,
+  folded,
+  onFold,
+}: SceneItem & { onFold: (scene: number, folded: boolean) => void }) {
+  const name = `Scene ${first.scene + 1}`;
   const see = () => setFilter({ show: `people without a keeper, scene ${first.scene + 1}`, parts: [] });
   return (
     <div className="pr-2 pl-[22px]">
@@ -74,7 +92,22 @@ function Scene({ first, count, gap, unkept }: Omit<Extract<Item, { kind: "scene"
         </div>
       )}
       <div className="pt-2 text-[11.5px] leading-tight text-ink2">
-        <b className="block text-[12.5px] font-semibold text-ink">Scene {first.scene + 1}</b>
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-expanded={!folded}
+          title={`${name}: ${groups === 1 ? "1 group" : `${groups} groups`}. ${folded ? "Open it" : "Fold it up"}`}
+          onClick={() => onFold(first.scene, !folded)}
+          className="group/fold flex w-full items-baseline justify-between text-left text-[12.5px] font-semibold text-ink"
+        >
+          {name}
+          <span
+            aria-hidden="true"
+            className={`pr-1 text-[11px] text-ink3 group-hover/fold:text-ink ${folded ? "" : "opacity-0 group-hover/fold:opacity-100"}`}
+          >
+            {folded ? `${groups} ▸` : "▾"}
+          </span>
+        </button>
         {clock(first.captured_at)} · {count}
         {unkept > 0 && (
           <button
@@ -86,6 +119,11 @@ function Scene({ first, count, gap, unkept }: Omit<Extract<Item, { kind: "scene"
           >
             {unkept} unkept
           </button>
+        )}
+        {folded && (
+          <span className="mt-1 block pr-1">
+            <DecisionBar keepers={keepers} rejects={rejects} total={count} />
+          </span>
         )}
       </div>
     </div>

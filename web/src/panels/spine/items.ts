@@ -5,15 +5,33 @@ import type { Group } from "../../shoot/groups";
 
 export type Item =
   /** unkept: people of the scene who are in no kept frame, once any frame of it is kept. */
-  | { kind: "scene"; first: Frame; count: number; gap: number | null; unkept: number }
+  | {
+      kind: "scene";
+      first: Frame;
+      groups: number;
+      count: number;
+      keepers: number;
+      rejects: number;
+      gap: number | null;
+      unkept: number;
+      folded: boolean;
+    }
   | { kind: "group"; group: Group };
 
-export const HEIGHTS = { scene: 44, gap: 20, group: 42, frames: 22 };
+export const HEIGHTS = { scene: 44, folded: 54, gap: 20, group: 42, frames: 22 };
+/** From so many groups on, scenes are folded: all but the one that the person is in. */
+const MANY = 1000;
 /** Frames of the open group: in a row, and rows at most. */
 export const ACROSS = 5;
 export const DOWN = 8;
 
-export function itemsOf(groups: Group[], frames: Map<number, Frame>): Item[] {
+/** here: the scene that the person is in. said: which scenes they folded (true) or opened themselves. */
+export function itemsOf(
+  groups: Group[],
+  frames: Map<number, Frame>,
+  here: number | undefined,
+  said: ReadonlyMap<number, boolean>,
+): Item[] {
   const unkept = unkeptPeople(frames.values());
   const items: Item[] = [];
   let before: Group | undefined;
@@ -24,14 +42,21 @@ export function itemsOf(groups: Group[], frames: Map<number, Frame>): Item[] {
       scene = {
         kind: "scene",
         first: group.first,
+        groups: 0,
         count: 0,
+        keepers: 0,
+        rejects: 0,
         gap,
+        folded: said.get(group.first.scene) ?? (groups.length > MANY && group.first.scene !== here),
         unkept: unkept.get(group.first.scene) ?? 0,
       };
       items.push(scene);
     }
+    scene.groups++;
     scene.count += group.ids.length;
-    items.push({ kind: "group", group });
+    scene.keepers += group.keepers;
+    scene.rejects += group.rejects;
+    if (!scene.folded) items.push({ kind: "group", group });
     before = group;
   }
   return items;
@@ -66,5 +91,5 @@ export function heightOf(item: Item, open: boolean): number {
       open && item.group.ids.length > 1 ? Math.min(DOWN, Math.ceil(item.group.ids.length / ACROSS)) : 0;
     return HEIGHTS.group + rows * HEIGHTS.frames;
   }
-  return HEIGHTS.scene + (item.gap ? HEIGHTS.gap : 0);
+  return (item.folded ? HEIGHTS.folded : HEIGHTS.scene) + (item.gap ? HEIGHTS.gap : 0);
 }
