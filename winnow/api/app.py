@@ -19,6 +19,7 @@ from winnow.api import (
     archives,
     cards,
     clocks,
+    company,
     editors,
     entry,
     events,
@@ -110,6 +111,7 @@ def create_app(
         searching,
         upkeep,
         entry,
+        company,
         events,
     ):
         app.include_router(module.router)

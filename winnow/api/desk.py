@@ -13,6 +13,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from winnow.api.models.base import Id
+from winnow.api.present import Present
 from winnow.api.problems import Code, ProblemError
 from winnow.handoff.hooks import Hooks
 from winnow.handoff.runner import Runner
@@ -71,6 +72,7 @@ class Desk:
     backups: DailyBackup
     indexer: Indexer
     hooks: Hooks
+    present: Present = field(default_factory=Present)
     censuses: dict[int, Census] = field(default_factory=dict)
 
     @classmethod

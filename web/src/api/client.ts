@@ -56,6 +56,7 @@ export type FrameMarks = Schemas["FrameMarks"];
 export type FrameDetails = Schemas["FrameDetails"];
 export type ShootCard = Schemas["ShootCard"];
 export type Progress = Schemas["Progress"];
+export type Companion = Schemas["CompanionView"];
 export type View = Schemas["View"];
 export type ViewChange = Schemas["ViewChange"];
 export type Marked = Schemas["Marked"];

@@ -1,12 +1,13 @@
 /** News from the server, over one stream for the page. A stream that breaks off comes back by itself. */
 
 import { useEffect } from "react";
-import type { Progress } from "./client";
+import type { Companion, Progress } from "./client";
 import { noteFound, noteLost, useConnection } from "./connection";
 import { LIBRARY } from "./library";
 
 export type News =
   | ({ kind: "progress"; revision: number } & Progress)
+  | ({ kind: "company"; shoot_id: number; gone: boolean } & Companion)
   | { kind: "frames"; shoot_id: number; revision: number }
   | { kind: "labels"; shoot_id?: undefined; revision?: undefined }
   | { kind: "plan"; plan_id: number; shoot_id: number; done: number; total: number }

@@ -1893,6 +1893,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Where
+         * @description Says where a page is in a shoot, and tells who else is there. To be said again at least every 50 seconds; who
+         *     listens to events hears of it at once.
+         */
+        put: operations["say_where"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -2153,6 +2174,31 @@ export interface components {
             copyright: components["schemas"]["HeldText"][];
             /** Keywords */
             keywords: components["schemas"]["HeldKeyword"][];
+        };
+        /**
+         * CompanionView
+         * @description Somebody else who has the shoot open. name: as their marks are signed.
+         */
+        CompanionView: {
+            /** Page */
+            page: string;
+            /** Name */
+            name: string;
+            /** Frame Id */
+            frame_id: number | null;
+            /**
+             * Screen
+             * @enum {string}
+             */
+            screen: "wall" | "bench" | "handoff" | "sync";
+        };
+        /**
+         * Company
+         * @description All others who have the shoot open.
+         */
+        Company: {
+            /** Others */
+            others: components["schemas"]["CompanionView"][];
         };
         /**
          * CompletionView
@@ -4683,6 +4729,31 @@ export interface components {
          * @enum {string}
          */
         Warned: "missed" | "soft" | "moved" | "shake" | "eyes" | "under" | "over" | "black";
+        /**
+         * WhereWish
+         * @description Where a page is. page: a name that it made up for itself. gone: it is closed, or in another shoot.
+         * @example {
+         *       "frame_id": 212,
+         *       "page": "5c1b-90aa-3f07-d2e4",
+         *       "screen": "bench"
+         *     }
+         */
+        WhereWish: {
+            /** Page */
+            page: string;
+            /** Frame Id */
+            frame_id?: number | null;
+            /**
+             * Screen
+             * @enum {string}
+             */
+            screen: "wall" | "bench" | "handoff" | "sync";
+            /**
+             * Gone
+             * @default false
+             */
+            gone: boolean;
+        };
         /**
          * WordsWish
          * @description Words for frames; what is left out stays as it is. Tokens in them (see docs/words.md) are filled in for each
@@ -13918,6 +13989,89 @@ export interface operations {
             };
             /** @description no-room */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_where: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhereWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Company"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

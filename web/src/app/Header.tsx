@@ -6,6 +6,7 @@ import { useWalk } from "../shoot/walk/store";
 import { Hint } from "../ui/controls";
 import { Home } from "../ui/Home";
 import { CopyUnderWay } from "./CopyUnderWay";
+import { InCompany } from "./InCompany";
 import { MarkedElsewhere } from "./MarkedElsewhere";
 import { Preparing } from "./Preparing";
 import { hasFrames, SCREENS, type Screen } from "./screens";
@@ -33,6 +34,7 @@ export function Header({ screen }: { screen: Screen }) {
       </nav>
       {hasFrames(screen) && !inPass && <FilterLine />}
       <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
+      <InCompany />
       <MarkedElsewhere />
       <CopyUnderWay shootId={shootId} />
       <Preparing />

@@ -15,6 +15,7 @@ import { Bench } from "../screens/bench/Bench";
 import { Handoff } from "../screens/handoff/Handoff";
 import { Sync } from "../screens/sync/Sync";
 import { Wall } from "../screens/wall/Wall";
+import { useCompanyOn } from "../shoot/company";
 import { useShoot } from "../shoot/store";
 import { useCard } from "../shoot/useCard";
 import { leaveWalk } from "../shoot/walk/walking";
@@ -39,6 +40,7 @@ export function ShootPage({ shootId, asked }: { shootId: number; asked: string |
   const Shown = SHOWN[screen];
   const card = useCard(shootId);
   useHere(shootId, screen);
+  useCompanyOn(shootId, screen);
   useTitle(card?.title, SCREENS.find((one) => one.screen === screen)?.title);
   useKeys(screen);
   useLeavingWalk(screen);
