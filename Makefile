@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 NPM := npm --prefix web
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json -type f)
 
-.PHONY: demo test setup debian check lock types screenshots clean
+.PHONY: demo test setup debian check lock types screenshots docs clean
 .DELETE_ON_ERROR:
 
 demo: setup
@@ -76,5 +76,9 @@ types: .stamps/typegen
 screenshots: setup debian
 	$(BIN)/python -m tests.browser.screenshots
 
+# The documentation as pages: open site/index.html.
+docs: .stamps/python
+	$(BIN)/python -m mkdocs build --strict --quiet
+
 clean:
-	rm -rf $(VENV) .stamps web/node_modules web/typegen/node_modules winnow/api/static
+	rm -rf $(VENV) .stamps site web/node_modules web/typegen/node_modules winnow/api/static
