@@ -177,6 +177,7 @@ def _word(frame: Made, word: str, frames: Sequence[Made]) -> bool:
         "edited files": "from_frame" in frame.flags,
         "unwritten marks": "unwritten" in frame.flags,
         "marked elsewhere": "incoming" in frame.flags,
+        "proposed marks": "proposed" in frame.flags,
         "unreadable": "unreadable" in frame.flags,
         "to try again": "again" in frame.flags,
         "file notes": "noted" in frame.flags,

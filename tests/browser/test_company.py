@@ -1,9 +1,11 @@
-"""Two people in one shoot: each sees where the other is, and can come along."""
+"""Two people in one shoot: each sees where the other is, and can come along; one proposes, one decides."""
 
 from __future__ import annotations
 
+from pathlib import Path
 from urllib.parse import urlsplit
 
+from tests.api.test_proposals import assistant_of
 from tests.browser.conftest import Page, visit
 from tests.server import until
 from winnow.bench.browser import chromium
@@ -49,3 +51,32 @@ def test_one_comes_along_with_another(bench: Page) -> None:
         until(lambda: page.server.frames(1)[4]["decision"] == "keep")
         assert page.server.get("/api/shoots/1/history")["entries"][0]["actor"] == "Mia"
     until(lambda: page.find(OTHERS) == [])
+
+
+def test_what_an_assistant_proposes_is_seen_and_decided_over(own_bench: Page, tmp_path: Path) -> None:
+    page, at = own_bench, f"/api/shoots/{own_bench.shoot}"
+    mia = assistant_of(page.server, tmp_path / "data")
+    ids = [frame["id"] for frame in page.server.frames(page.shoot)]
+    assert "proposed" not in page.text("header")
+    mia.post(f"{at}/marks", {"frame_ids": ids[:3], "decision": "keep", "rating": 3})
+    page.until_text("header", "3 proposed")
+    page.until_text("main", "Mia")
+    # One by one: the same key takes it over, another one says otherwise.
+    page.press("\ue011", "a", "3")
+    page.until_text("header", "2 proposed")
+    page.click("2 proposed")
+    page.until_text("header", "Take over 2")
+    assert page.serious_problems() == []
+    page.click("Take over 2")
+    until(lambda: [frame["proposed"] for frame in page.server.frames(page.shoot)] == [None] * len(ids))
+    page.until_text("[data-testid=last-action]", "what Mia proposed taken over")
+    page.until_text("header", "none hidden")
+    page.press("z")
+    page.click("2 proposed")
+    page.click("Turn down")
+    until(
+        lambda: (
+            [frame["decision"] for frame in page.server.frames(page.shoot)][:3]
+            == ["keep", *["undecided"] * 2]
+        )
+    )

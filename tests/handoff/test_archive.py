@@ -19,13 +19,14 @@ from tests.pipeline.test_identity import NOW, Shoot
 from winnow.api.desk import Desk
 from winnow.core.archive import ArchiveError
 from winnow.core.group_edits import Word
+from winnow.core.history import BatchKind
 from winnow.core.labels import Colour, Label, LabelSet, Shape
-from winnow.core.marks import Decision
+from winnow.core.marks import Decision, Field
 from winnow.core.passes import OURS
 from winnow.formats.archive import packed, unpacked
 from winnow.handoff.joining import join, save
 from winnow.pipeline.engine import wait_until_idle
-from winnow.store import evidence, frames, labels, marks, shoots, walks
+from winnow.store import evidence, frames, labels, marks, proposals, shoots, walks
 
 
 @pytest.fixture
@@ -44,6 +45,10 @@ def there(desk: Desk, folder: Path) -> Shoot:
     own = Label("Oven", "Oven", "glazed twice", Colour.GREEN, Shape.RING)
     with desk.database.transaction() as connection:
         labels.define(connection, LabelSet((*labels.FIRST.labels, own)), "t", NOW)
+    with desk.database.transaction() as connection:
+        wanted = {ids["d.jpg"]: {Field.LABEL: "Retouch"}}
+        told = {"kind": BatchKind.MARK, "actor": "Mia", "title": "proposed", "now": NOW}
+        marks.set_marks(connection, shoot.id, wanted, **told, proposes=True)  # type: ignore[arg-type]
     shoot.mark(2, "a.jpg", "b.jpg")
     shoot.decide(Decision.REJECT, "c.jpg")
     shoot.mark(5, "a.jpg")
@@ -83,7 +88,7 @@ def told(shoot: Shoot) -> dict[str, tuple[object, ...]]:
 def test_all_that_was_done_comes_along(there: Shoot, elsewhere: Shoot) -> None:
     """Marks, history with what was taken back, words on groups and the pass, on frames known by content."""
     joined = join(elsewhere.desk.database, elsewhere.id, saved(there), NOW)
-    assert (joined.found, joined.missing, joined.whole, joined.actions) == (3, ["c.jpg"], True, 5)
+    assert (joined.found, joined.missing, joined.whole, joined.actions) == (3, ["c.jpg"], True, 6)
     was = told(there)
     assert told(elsewhere) == {"x.jpg": was["a.jpg"], "b.jpg": was["b.jpg"], "a.jpg": was["d.jpg"]}
     connection = elsewhere.desk.database.connection()
@@ -92,6 +97,8 @@ def test_all_that_was_done_comes_along(there: Shoot, elsewhere: Shoot) -> None:
         ids["b.jpg"]: Word(None),
         ids["a.jpg"]: Word(ids["x.jpg"]),
     }  # type: ignore[arg-type]
+    (proposal,) = proposals.of(connection, [ids["a.jpg"]]).values()  # type: ignore[list-item]
+    assert proposal.by == "Mia"
     (walk,) = walks.of_shoot(connection, elsewhere.id)
     assert (walk.of, walk.total) == (OURS[0], 3)
     # The journal holds: what it leads to is what stands.

@@ -214,7 +214,7 @@ def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
         for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation", "people"):
             connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
         connection.execute("DROP TRIGGER frame_text_forgets")
-        for table in ("frame_text", "searched", "device"):
+        for table in ("frame_text", "searched", "device", "proposed"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE shoot DROP COLUMN grouped_as")
         connection.execute("DROP INDEX frame_by_original")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlite3 import Connection
 from typing import Annotated
 
-from fastapi import Depends, Header
+from fastapi import Depends, Header, Request
 
 from winnow.api.actor import Actor
 from winnow.api.desk import Desk
@@ -16,21 +16,25 @@ from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import Code, ProblemError
 from winnow.api.viewing import Asked, Wanted, view_after
 from winnow.core.history import BatchKind
-from winnow.store import marks, shoots, walks
+from winnow.store import marks, proposals, shoots, walks
+from winnow.store.devices import Device
 from winnow.store.marks import Batch
 
 
 @dataclass(frozen=True, slots=True)
 class Manner:
-    """How something is asked for: once, through which filter, by whom, and in which walk (None: in none)."""
+    """How something is asked for: once, through which filter, by whom, and in which walk (None: in none). proposes:
+    marks are proposals."""
 
     once: Once
     wanted: Asked
     actor: str
     walk: int | None
+    proposes: bool = False
 
 
 async def _manner(
+    request: Request,
     once: DoneOnce,
     wanted: Wanted,
     actor: Actor,
@@ -39,7 +43,12 @@ async def _manner(
         Header(pattern=r"^[1-9]\d{0,17}$", description="Number of the walk that it is a part of."),
     ] = None,
 ) -> Manner:
-    return Manner(once, wanted, actor, int(winnow_walk) if winnow_walk else None)
+    device: Device | None = request.scope.get("device")
+    walk = int(winnow_walk) if winnow_walk else None
+    if device is not None and device.proposes:
+        # Signed by the device: another name could be anybody's.
+        return Manner(once, wanted, device.name, walk, proposes=True)
+    return Manner(once, wanted, actor, walk)
 
 
 InManner = Annotated[Manner, Depends(_manner)]
@@ -61,13 +70,21 @@ def act(desk: Desk, shoot_id: int, manner: Manner, action: Callable[[Connection]
         else:
             batch = marks.batch(connection, earlier) if earlier else None
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
+        proposed = proposals.of(connection, now_marked)
         last = last_actions(connection, shoot_id)
         shoot = shoots.get(connection, shoot_id)
         assert shoot is not None
     tell(desk, shoot_id, [batch] if batch else [])
     return Marked(
         frames=[
-            FrameMarks(id=i, decision=m.decision, rating=m.rating, label=m.label, turn=m.turn)
+            FrameMarks(
+                id=i,
+                decision=m.decision,
+                rating=m.rating,
+                label=m.label,
+                turn=m.turn,
+                proposed=proposed[i].by if i in proposed else None,
+            )
             for i, m in now_marked.items()
         ],
         title=batch.title if batch else None,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, StrictBool
 
 from winnow.api.entry_codes import TYPED_VALID_S
 from winnow.api.models.base import Id, Model, moment, shown
@@ -20,11 +20,19 @@ class EntryCode(Model):
 
 
 class DeviceWish(Model):
-    """A device that is to be let in, as whoever uses it is called in the history."""
+    """A device that is to be let in, as whoever uses it is called in the history. proposes: marks that are made on it
+    are proposals."""
 
     model_config = shown({"name": "Rada's tablet"})
 
     name: str = Field(min_length=1, max_length=80)
+    proposes: StrictBool = False
+
+
+class DeviceManner(Model):
+    """proposes: marks that are made on the device are proposals from now on; those made before stay what they are."""
+
+    proposes: StrictBool
 
 
 class DeviceCode(Model):
@@ -40,6 +48,7 @@ class DeviceView(Model):
     name: str
     made_at: AwareDatetime
     seen_at: AwareDatetime
+    proposes: bool
 
 
 class DevicesView(Model):
@@ -63,7 +72,13 @@ def list_devices(request: Request) -> DevicesView:
     """The devices that are let in."""
     state = request.app.state
     found = [
-        DeviceView(id=one.id, name=one.name, made_at=moment(one.made_at), seen_at=moment(one.seen_at))
+        DeviceView(
+            id=one.id,
+            name=one.name,
+            made_at=moment(one.made_at),
+            seen_at=moment(one.seen_at),
+            proposes=one.proposes,
+        )
         for one in state.devices.every()
     ]
     may = state.is_private and not _is_device(request)
@@ -81,7 +96,15 @@ def invite_device(request: Request, wish: DeviceWish) -> DeviceCode:
         )
     if not name:
         raise ProblemError(Code.CANNOT_BE_DONE, "Say how the device is to be called.")
-    return DeviceCode(code=state.codes.make_typed(name), addresses=state.addresses, valid_s=TYPED_VALID_S)
+    code = state.codes.make_typed(name, proposes=wish.proposes)
+    return DeviceCode(code=code, addresses=state.addresses, valid_s=TYPED_VALID_S)
+
+
+@router.put("/devices/{device_id}", status_code=204, responses=answers(*CHANGING))
+def set_manner(request: Request, device_id: Id, manner: DeviceManner) -> None:
+    """Whether marks of a device are proposals."""
+    _demand_owner(request)
+    request.app.state.devices.set_proposes(device_id, manner.proposes)
 
 
 @router.delete("/devices/{device_id}", status_code=204, responses=answers(*CHANGING))

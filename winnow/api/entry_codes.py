@@ -30,10 +30,11 @@ TOKEN_BYTES = 32
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """Who a code is for: a device by its name; None: whoever runs Winnow."""
+    """Who a code is for: a device by its name; None: whoever runs Winnow. proposes: what it marks is a proposal."""
 
     device: str | None
     until: float
+    proposes: bool = False
 
 
 class EntryCodes:
@@ -48,10 +49,10 @@ class EntryCodes:
         """For another browser of whoever runs Winnow."""
         return self._give(secrets.token_urlsafe(16), Entry(None, time.monotonic() + VALID_S))
 
-    def make_typed(self, device: str) -> str:
+    def make_typed(self, device: str, *, proposes: bool = False) -> str:
         """For a device: to be read and typed, as ABCD-EFGH."""
         code = "".join(secrets.choice(LETTERS) for _ in range(TYPED))
-        self._give(code, Entry(device, time.monotonic() + TYPED_VALID_S))
+        self._give(code, Entry(device, time.monotonic() + TYPED_VALID_S, proposes))
         return f"{code[:4]}-{code[4:]}"
 
     def _give(self, code: str, entry: Entry) -> str:
@@ -87,13 +88,19 @@ class Devices:
         self._by_digest = {one.digest: one for one in devices.every(database.connection())}
         self._seen: dict[int, float] = {}
 
-    def let_in(self, name: str, now: str) -> str:
+    def let_in(self, name: str, now: str, *, proposes: bool) -> str:
         """A token for a device."""
         token = secrets.token_urlsafe(TOKEN_BYTES)
         with self._database.transaction() as connection:
-            devices.let_in(connection, name, token, now)
+            devices.let_in(connection, name, token, now, proposes=proposes)
         self._read()
         return token
+
+    def set_proposes(self, device_id: int, proposes: bool) -> None:
+        """From its next request on."""
+        with self._database.transaction() as connection:
+            devices.set_proposes(connection, device_id, proposes)
+        self._read()
 
     def known(self, token: str) -> Device | None:
         """The device whose token this is; never waits."""

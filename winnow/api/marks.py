@@ -50,6 +50,8 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: InManner) ->
             Code.CANNOT_BE_DONE, "No mark was given: say a decision, a rating, a label or a turn."
         )
     demand_frames_of(desk, shoot, wish.frame_ids)
+    if wish.turn is not None and manner.proposes:
+        raise ProblemError(Code.REFUSED, "Turns are not proposed: this is for whoever runs Winnow.")
     if values and wish.turn is not None:
         raise ProblemError(Code.CANNOT_BE_DONE, "A turn goes beside no other mark: send it by itself.")
     if wish.turn is not None:
@@ -74,6 +76,7 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: InManner) ->
             title=title,
             now=now(),
             joins=wish.continues,
+            proposes=manner.proposes,
         ),
     )
 
@@ -131,7 +134,14 @@ def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: InManner) ->
         shoot.id,
         manner,
         lambda c: marks.set_marks(
-            c, shoot.id, values, kind=BatchKind.MARK, actor=manner.actor, title=title, now=now()
+            c,
+            shoot.id,
+            values,
+            kind=BatchKind.MARK,
+            actor=manner.actor,
+            title=title,
+            now=now(),
+            proposes=manner.proposes,
         ),
     )
 
@@ -196,13 +206,13 @@ def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: InManner) -
 @router.post("/undo", responses=STEPPING)
 def undo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: InManner) -> Marked:
     """Takes the last action back, if it is the one that is meant."""
-    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, manner.actor))
+    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 0, marks.undo, manner))
 
 
 @router.post("/redo", responses=STEPPING)
 def redo(desk: OnDesk, shoot: OfShoot, wish: StepWish, manner: InManner) -> Marked:
     """Brings back the action that was taken back last, if it is the one that is meant."""
-    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, manner.actor))
+    return act(desk, shoot.id, manner, lambda c: _step(c, shoot.id, wish.batch, 1, marks.redo, manner))
 
 
 @router.get("/actions", responses=answers(*SHOOT_PROBLEMS))
@@ -217,11 +227,15 @@ def _step(
     meant: int,
     way: int,
     take: Callable[[Connection, int, str, str], Batch | None],
-    actor: str,
+    manner: Manner,
 ) -> Batch | None:
     """One step of undo or redo. way: its place in `marks.next_steps`. Raises ProblemError if another is due."""
     due = marks.next_steps(connection, shoot_id)[way]
     if due != meant:
         is_now = f"now it would be: {marks.title_of(connection, due)}" if due else "there is none now"
         raise ProblemError(Code.OVERTAKEN, f"Another action came after the one that was meant ({is_now}).")
-    return take(connection, shoot_id, actor, now())
+    if due and manner.proposes and marks.batch(connection, due).actor != manner.actor:
+        raise ProblemError(
+            Code.OVERTAKEN, "The last action here is somebody else's: it is theirs to take back."
+        )
+    return take(connection, shoot_id, manner.actor, now())

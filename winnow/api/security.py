@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import hmac
+import re
 import secrets
 from importlib import resources
 from urllib.parse import parse_qsl, urlencode, urlsplit
@@ -26,6 +27,9 @@ from winnow.api.problems import Code, response
 TOKEN, CODE = "token", "code"
 COOKIE_AGE_S = 400 * 24 * 3600
 SAFE_METHODS = ("GET", "HEAD")
+PROPOSING = re.compile(r"/api/shoots/\d+/(marks|keep-lead|undo|redo|look|here)")
+"""What somebody who proposes may ask for, besides looking."""
+ONLY_PROPOSES = "What you mark here is a proposal: this is for whoever runs Winnow."
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; font-src 'self'; "
@@ -73,6 +77,8 @@ class Guard:
         elif self.token is not None and not self._knows_token(scope, headers, self.token):
             answer = await run_in_threadpool(self._let_in, scope, self.token)
         device = scope.get("device")
+        if device is not None and device.proposes and not _may_propose(scope):
+            answer = response(Code.REFUSED, ONLY_PROPOSES)
         if device is not None and self.devices.is_due(device):
             await run_in_threadpool(self.devices.note_seen, device, now())
 
@@ -140,7 +146,9 @@ class Guard:
         entry = self.codes.take(offered.get(CODE, ""))
         if entry is None:
             return None
-        return token if entry.device is None else self.devices.let_in(entry.device, now())
+        if entry.device is None:
+            return token
+        return self.devices.let_in(entry.device, now(), proposes=entry.proposes)
 
 
 def _entry_page() -> Response:
@@ -150,6 +158,11 @@ def _entry_page() -> Response:
     policy = POLICY.format(nonce=nonce).replace("form-action 'none'", "form-action 'self'")
     headers = {"WWW-Authenticate": "Bearer", "Content-Security-Policy": policy, "Cache-Control": "no-store"}
     return HTMLResponse(page, 401, headers=headers)
+
+
+def _may_propose(scope: Scope) -> bool:
+    """Whether a request changes nothing but what can be proposed."""
+    return scope["method"] in SAFE_METHODS or PROPOSING.fullmatch(scope["path"]) is not None
 
 
 def _same(offered: str, token: str) -> bool:

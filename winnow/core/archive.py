@@ -15,6 +15,7 @@ from winnow.core.identity import Exposure, Found, Known, recognise
 from winnow.core.labels import LabelSet
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of, with_value
 from winnow.core.points import Point
+from winnow.core.proposals import Proposal
 
 Cell: TypeAlias = str | int | None
 One = TypeVar("One")
@@ -193,6 +194,8 @@ def _value(field: Field, value: Cell, frames: Mapping[int, int], labels: Mapping
         return None if word is None else str(word)
     if field is Field.POINT:
         return str(_parsed(Point.parse, str(value)))
+    if field is Field.PROPOSED:
+        return str(_parsed(Proposal.parse, str(value)))
     return value
 
 

@@ -30,6 +30,7 @@ FLAGS = (
     "from_frame",
     "incoming",
     "unwritten",
+    "proposed",
     "raw",
     "jpeg",
     "eyes_open",

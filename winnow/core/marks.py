@@ -58,8 +58,8 @@ def clean_label(text: str) -> str | None:
 
 
 class Field(StrEnum):
-    """What a row of the journal changes: one field of the marks, a person's word on the group of a frame, or its
-    point that matters."""
+    """What a row of the journal changes: one field of the marks, a person's word on the group of a frame, its point
+    that matters, or which of its marks are a proposal."""
 
     DECISION = "decision"
     RATING = "rating"
@@ -72,6 +72,7 @@ class Field(StrEnum):
     COPYRIGHT = "copyright"
     GROUP = "group"
     POINT = "point"
+    PROPOSED = "proposed"
 
 
 WORD_FIELDS = (Field.CAPTION, Field.HEADLINE, Field.KEYWORDS, Field.CREATOR, Field.COPYRIGHT)
@@ -117,7 +118,7 @@ def with_value(marks: Marks, field: Field, value: Value) -> Marks:
             if not isinstance(value, int):
                 raise ValueError(f"A turn is a number of quarters, not {value!r}.")
             return replace(marks, turn=value)
-        case Field.GROUP | Field.POINT:
+        case Field.GROUP | Field.POINT | Field.PROPOSED:
             raise ValueError(f"The {field} of a frame is not one of its marks.")
         case _:
             words: dict[str, Any] = {field.value: None if value is None else str(value)}

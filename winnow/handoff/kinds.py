@@ -20,7 +20,7 @@ from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
 from winnow.pipeline.locks import contains
 from winnow.pipeline.scan import HOLDING_MARKER
-from winnow.store import bases, frames, labels, lists, marks, plans, words
+from winnow.store import bases, frames, labels, lists, marks, plans, proposals, words
 from winnow.store.census import Census
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
@@ -147,8 +147,15 @@ def wanted_names(files: Sequence[ListedFile], extra: str | None, new: str | None
     return {path: renamed(os.path.basename(path), old, new) for path in paths}
 
 
-def frames_of(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
-    """The frames that a plan is made of: those named, those that pass a filter, or the keepers. Raises PlanError."""
+def frames_of(connection: Connection, shoot_id: int, wish: Scope, *, proposed: bool = False) -> list[int]:
+    """The frames that a plan is made of: those named, those that pass a filter, or the keepers. proposed: also those
+    whose marks are only a proposal. Raises PlanError."""
+    chosen = _asked(connection, shoot_id, wish)
+    aside = {} if proposed else proposals.of(connection, chosen)
+    return [i for i in chosen if i not in aside]
+
+
+def _asked(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
     show = wish.show.strip()
     if wish.frames:
         there = {i for i, _ in frames.placed(connection, shoot_id)}
@@ -277,6 +284,7 @@ def write_sidecars(draft: Draft) -> None:
 def marked_frames(draft: Draft) -> list[int]:
     """The frames that were ever marked here, or those of them that were asked for by name."""
     ever = marks.marked_here(draft.connection, draft.shoot.id)
+    ever -= set(proposals.of(draft.connection, ever))
     there = [i for i, _ in frames.placed(draft.connection, draft.shoot.id)]
     return _named(draft, [i for i in there if i in ever])
 

@@ -23,7 +23,7 @@ from winnow.handoff.renaming import rename_in_place
 from winnow.handoff.standing import UnreachableError
 from winnow.pipeline.cards import Slots
 from winnow.pipeline.locks import contains
-from winnow.store import plans, shoots
+from winnow.store import plans, proposals, shoots
 from winnow.store.database import Database, display
 from winnow.store.plans import Action, PlanKind, PlanState, Step, StepState
 
@@ -49,6 +49,15 @@ WRITING = frozenset(PlanKind) - {PlanKind.COPY_KEEPERS, PlanKind.IMPORT, PlanKin
 """Plans that change the folder of the shoot itself."""
 
 
+MARKS_DECIDE = frozenset(
+    (
+        *(PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS, PlanKind.HOLD_REJECTS),
+        *(PlanKind.WRITE_SIDECARS, PlanKind.WRITE_INSIDE, PlanKind.PROOF),
+    )
+)
+"""Plans made of what is marked."""
+
+
 def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: Sequence[str] = ()) -> int:
     """Stores the plan for a wish and returns its id. volumes: see `pipeline.cards.Slots`. Raises PlanError with what
     to do."""
@@ -66,6 +75,12 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
         MAKERS[wish.kind](draft)
     except UnreachableError as error:
         raise PlanError(str(error)) from error
+    if wish.kind in MARKS_DECIDE and (aside := proposals.counted(connection, shoot_id)):
+        draft.warnings.insert(
+            0,
+            f"{aside.total()} frames whose marks are only proposed ({', '.join(aside)}) are left out: take over "
+            "what is to count, and make the plan anew.",
+        )
     fit_links(draft)
     meant = [step for step in draft.steps if step.state is StepState.WAITING]
     summary = {

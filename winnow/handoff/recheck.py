@@ -13,7 +13,7 @@ from winnow.handoff.draft import Wish
 from winnow.handoff.kinds import frames_of
 from winnow.handoff.standing import Standing
 from winnow.pipeline.scan import mtime_of
-from winnow.store import frame_files, frames, marks, plans
+from winnow.store import frame_files, frames, marks, plans, proposals
 from winnow.store.database import display
 from winnow.store.plans import Action, Plan, PlanKind, Step
 
@@ -117,12 +117,14 @@ def _chosen(connection: Connection, plan: Plan) -> list[int]:
     if plan.wish.get("frames"):
         return list(plan.wish["frames"])
     if plan.kind is PlanKind.RENAME or plan.wish.get("show"):
-        return frames_of(connection, plan.shoot_id, Wish(plan.kind, show=plan.wish.get("show", "")))
+        wish = Wish(plan.kind, show=plan.wish.get("show", ""))
+        return frames_of(connection, plan.shoot_id, wish, proposed=plan.kind is PlanKind.RENAME)
     if wanted is not None:
         return frames.ids_of(connection, plan.shoot_id, "shoot", wanted)
     if plan.kind in (PlanKind.BRING_BACK, PlanKind.BIN):
         return [i for d in Decision for i in frames.ids_of(connection, plan.shoot_id, "held", d)]
     marked = marks.marked_here(connection, plan.shoot_id)
+    marked -= set(proposals.of(connection, marked))
     return [frame_id for frame_id, _ in frames.placed(connection, plan.shoot_id) if frame_id in marked]
 
 

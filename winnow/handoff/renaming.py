@@ -24,7 +24,9 @@ def rename_in_place(draft: Draft) -> None:
     wish = draft.wish
     if wish.naming is None:
         raise PlanError("Say how the files are to be called.")
-    chosen = with_edited(draft.connection, draft.shoot.id, frames_of(draft.connection, draft.shoot.id, wish))
+    chosen = with_edited(
+        draft.connection, draft.shoot.id, frames_of(draft.connection, draft.shoot.id, wish, proposed=True)
+    )
     called = new_names(draft.connection, draft.shoot, chosen, wish.naming)
     draft.rests_on = marks.current(draft.connection, chosen)
     listed = list(draft.files_of(chosen))

@@ -23,7 +23,8 @@ from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of
 from winnow.core.points import Point
-from winnow.store import evidence, labels, listing, marks, named_filters, shoots
+from winnow.core.proposals import Proposal
+from winnow.store import evidence, labels, listing, marks, named_filters, proposals, shoots
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 from winnow.store.shoots import Shoot
 
@@ -238,6 +239,8 @@ def restore(
     _import(connection, shoot_id, wanted, now)
     evidence.set_words(connection, words)
     evidence.set_points(connection, points)
+    said = {c.frame_id: c.after for _, changes in history for c in changes if c.field is Field.PROPOSED}
+    proposals.keep(connection, {i: Proposal.parse(str(text)) if text else None for i, text in said.items()})
     known = evidence.clocks(connection, shoot_id)
     for camera, ahead_s in archive.about.clocks.items():
         if camera not in known:

@@ -23,6 +23,7 @@ from winnow.core.marks import MAX_RATING, WORD_FIELDS, Decision
 from winnow.core.words import spoken
 from winnow.store.database import from_blob
 from winnow.store.frames import FramePlace
+from winnow.store.proposals import UNPROPOSED
 
 
 @dataclass(slots=True)
@@ -31,7 +32,7 @@ class Tally:
 
     `ratings[n]` counts the frames of n stars, `labels` the frames by the id of their label; `warned` those with a
     problem or a note, `again` those whose problem may have passed, `unreadable` those with a problem, `incoming`
-    those that other programs marked since both sides agreed.
+    those that other programs marked since both sides agreed; `proposed` those whose marks are a proposal.
     """
 
     places: dict[FramePlace, int]
@@ -42,10 +43,11 @@ class Tally:
     again: int
     unreadable: int
     incoming: int
+    proposed: int
 
 
-UNWRITTEN = """
-    CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
+UNWRITTEN = f"""
+    {UNPROPOSED} AND CASE WHEN EXISTS (SELECT 1 FROM base WHERE base.frame_id = frame.id)
       THEN NOT EXISTS (
         SELECT 1 FROM base WHERE base.frame_id = frame.id
         AND base.decision = coalesce(mark.decision, 'undecided')
@@ -58,7 +60,7 @@ UNWRITTEN = """
           mark.label, mark.caption, mark.headline, mark.keywords, mark.creator, mark.copyright) NOTNULL, 0)
     END
 """
-"""Whether a frame has marks that no file has yet."""
+"""Whether a frame has marks that no file has yet. What is proposed is to be in none."""
 
 CHANGED = f"""
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,
@@ -74,8 +76,9 @@ CHANGED = f"""
            coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
            (SELECT path FROM file WHERE file.frame_id = frame.id AND role = 'raw' LIMIT 1) AS raw,
            EXISTS (SELECT 1 FROM file WHERE file.frame_id = frame.id AND role = 'picture') AS picture,
-           {UNWRITTEN} AS unwritten
-    FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
+           {UNWRITTEN} AS unwritten, proposed.by NOTNULL AS proposed
+    FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
+    LEFT JOIN proposed ON proposed.frame_id = frame.id WHERE shoot_id = ? AND frame.revision > ?
 """
 CODE = {decision.value: code for code, decision in enumerate(DECISIONS)}
 BIT = {warning.value: 1 << place for place, warning in enumerate(WARNINGS)}
@@ -223,7 +226,7 @@ class Census:
         columns.texts["type"].codes[at] = [columns.texts["type"].code(kind) for kind in types]
         for name in (
             *("lead", "unreadable", "noted", "copies"),
-            *("again", "edited", "from_frame", "incoming", "unwritten"),
+            *("again", "edited", "from_frame", "incoming", "unwritten", "proposed"),
         ):
             columns.flags[name][at] = np.array(of[name], np.bool_)
         columns.flags["raw"][at] = [raw is not None for raw in of["raw"]]
@@ -265,7 +268,7 @@ class Census:
             by_label[label_id] = by_label.get(label_id, 0) + int(held[code])
         flagged = {
             name: int(np.count_nonzero(columns.flags[name] & here))
-            for name in ("noted", "again", "unreadable", "incoming")
+            for name in ("noted", "again", "unreadable", "incoming", "proposed")
         }
         return Tally(
             {place: int(places[code]) for place, code in PLACES.items()},
@@ -276,6 +279,7 @@ class Census:
             flagged["again"],
             flagged["unreadable"],
             flagged["incoming"],
+            flagged["proposed"],
         )
 
 

@@ -14,6 +14,7 @@ from winnow.core.grouping import Grouped
 from winnow.core.points import Point
 from winnow.core.turning import Turned
 from winnow.store.database import display, from_blob, in_chunks, places
+from winnow.store.proposals import UNPROPOSED
 
 
 class Stage(IntEnum):
@@ -63,9 +64,10 @@ SUMMARY = """
            coalesce(note || ' ' || marks_note, note, marks_note) AS note,
            coalesce(decision, 'undecided') AS decision, coalesce(rating, 0) AS rating, label,
            bracket, lead, faces, people, warnings, copies, profiled, judged, original, edited > 0 AS edited, incoming,
-           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again,
+           coalesce(problem_kind IN ('passing', 'crashed'), 0) AS again, proposed.by AS proposed,
            (SELECT group_concat(role) FROM file WHERE file.frame_id = frame.id) AS roles
     FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
+    LEFT JOIN proposed ON proposed.frame_id = frame.id
 """
 
 
@@ -105,13 +107,13 @@ def details(connection: sqlite3.Connection, frame_id: int) -> sqlite3.Row | None
 
 
 def ids_of(connection: sqlite3.Connection, shoot_id: int, place: str, decision: str) -> list[int]:
-    """Frames of a shoot that are in a place and under a decision, in capture order."""
+    """Frames of a shoot that are in a place and under a decision, in capture order. What is only proposed is none."""
     return [
         row[0]
         for row in connection.execute(
-            """
+            f"""
             SELECT frame.id FROM frame LEFT JOIN mark ON mark.frame_id = frame.id
-            WHERE shoot_id = ? AND place = ? AND coalesce(decision, 'undecided') = ?
+            WHERE shoot_id = ? AND place = ? AND coalesce(decision, 'undecided') = ? AND {UNPROPOSED}
             ORDER BY position
             """,
             (shoot_id, place, decision),

@@ -20,7 +20,8 @@ from winnow.core.marks import (
     with_value,
 )
 from winnow.core.points import Point
-from winnow.store import bases, evidence, shoots
+from winnow.core.proposals import Proposal, propose, settle
+from winnow.store import bases, evidence, proposals, shoots
 from winnow.store.database import in_chunks, places
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
@@ -58,15 +59,22 @@ def set_marks(
     title: str,
     now: str,
     joins: int | None = None,
+    proposes: bool = False,
 ) -> Batch | None:
     """Journals and applies the wanted values of each frame as one batch; None if nothing changes. joins: the batch
-    that this is a part of; if anything was done after it, this is a batch of its own."""
+    that this is a part of; if anything was done after it, this is a batch of its own. proposes: they are proposals,
+    and leave what was decided; otherwise what is set is no proposal any more, even where it is what was proposed."""
     before = current(connection, wanted)
-    changes = [
-        change
-        for frame_id, values in wanted.items()
-        for change in changes_to({frame_id: before[frame_id]}, values)
-    ]
+    standing = proposals.of(connection, wanted)
+    changes = []
+    for frame_id, asked in wanted.items():
+        held, was = before[frame_id], standing.get(frame_id)
+        values, now_proposed = (
+            propose(held, was, asked, actor) if proposes else (asked, settle(was, frozenset(asked)))
+        )
+        changes += changes_to({frame_id: held}, values)
+        if now_proposed != was:
+            changes.append(Change(frame_id, Field.PROPOSED, _written(was), _written(now_proposed)))
     if joins is not None and changes and joins == next_steps(connection, shoot_id)[0]:
         _apply(connection, shoot_id, joins, changes)
         return replace(batch(connection, joins), frame_ids=tuple(dict.fromkeys(c.frame_id for c in changes)))
@@ -119,7 +127,7 @@ def _say(
     return _write(connection, shoot_id, changes, BatchKind.MARK, None, actor, title, now)
 
 
-def _written(said: Word | Point | None) -> str | None:
+def _written(said: Word | Point | Proposal | None) -> str | None:
     return None if said is None else str(said)
 
 
@@ -262,6 +270,7 @@ def _write(
 ) -> Batch | None:
     if not changes:
         return None
+    changes = [*changes, *_settled(connection, changes)]
     batch_id = connection.execute(
         "INSERT INTO batch (shoot_id, kind, reverts, actor, at, title) VALUES (?, ?, ?, ?, ?, ?)",
         (shoot_id, kind, reverts, actor, now, title),
@@ -271,6 +280,21 @@ def _write(
     if kind is not BatchKind.IMPORT:  # which nobody can take back
         _restack(connection, shoot_id, kind, reverts or batch_id)
     return batch(connection, batch_id)
+
+
+def _settled(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[Change]:
+    """What becomes of proposals whose marks are changed otherwise: taken back, or by what a file says."""
+    told = {c.frame_id for c in changes if c.field is Field.PROPOSED}
+    fields: dict[int, set[Field]] = {}
+    for c in changes:
+        if c.field in MARK_FIELDS and c.frame_id not in told:
+            fields.setdefault(c.frame_id, set()).add(c.field)
+    found = []
+    for frame_id, was in proposals.of(connection, fields).items():
+        left = settle(was, frozenset(fields[frame_id]))
+        if left != was:
+            found.append(Change(frame_id, Field.PROPOSED, str(was), _written(left)))
+    return found
 
 
 def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes: Sequence[Change]) -> None:
@@ -295,6 +319,14 @@ def _apply(connection: sqlite3.Connection, shoot_id: int, batch_id: int, changes
             c.frame_id: Point.parse(str(c.after)) if c.after else None
             for c in changes
             if c.field is Field.POINT
+        },
+    )
+    proposals.keep(
+        connection,
+        {
+            c.frame_id: Proposal.parse(str(c.after)) if c.after else None
+            for c in changes
+            if c.field is Field.PROPOSED
         },
     )
     for change in (c for c in changes if c.field in MARK_FIELDS):

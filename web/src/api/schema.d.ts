@@ -1628,6 +1628,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Proposals
+         * @description On how many frames who proposes marks.
+         */
+        get: operations["list_proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/proposals/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description What is proposed on frames is marked, as one action.
+         */
+        post: operations["take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/proposals/turn-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn Down
+         * @description What is proposed on frames goes, as one action: they are as if nobody had proposed it.
+         */
+        post: operations["turn_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/name-patterns": {
         parameters: {
             query?: never;
@@ -1881,7 +1941,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /**
+         * Set Manner
+         * @description Whether marks of a device are proposals.
+         */
+        put: operations["set_manner"];
         post?: never;
         /**
          * Withdraw Device
@@ -2194,11 +2258,13 @@ export interface components {
         };
         /**
          * Company
-         * @description All others who have the shoot open.
+         * @description All others who have the shoot open. proposes: marks of whoever asks are proposals.
          */
         Company: {
             /** Others */
             others: components["schemas"]["CompanionView"][];
+            /** Proposes */
+            proposes: boolean;
         };
         /**
          * CompletionView
@@ -2265,6 +2331,14 @@ export interface components {
             /** Valid S */
             valid_s: number;
         };
+        /**
+         * DeviceManner
+         * @description proposes: marks that are made on the device are proposals from now on; those made before stay what they are.
+         */
+        DeviceManner: {
+            /** Proposes */
+            proposes: boolean;
+        };
         /** DeviceView */
         DeviceView: {
             /** Id */
@@ -2281,10 +2355,13 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
+            /** Proposes */
+            proposes: boolean;
         };
         /**
          * DeviceWish
-         * @description A device that is to be let in, as whoever uses it is called in the history.
+         * @description A device that is to be let in, as whoever uses it is called in the history. proposes: marks that are made on it
+         *     are proposals.
          * @example {
          *       "name": "Rada's tablet"
          *     }
@@ -2292,6 +2369,11 @@ export interface components {
         DeviceWish: {
             /** Name */
             name: string;
+            /**
+             * Proposes
+             * @default false
+             */
+            proposes: boolean;
         };
         /**
          * DevicesView
@@ -2510,11 +2592,11 @@ export interface components {
         };
         /**
          * Field
-         * @description What a row of the journal changes: one field of the marks, a person's word on the group of a frame, or its
-         *     point that matters.
+         * @description What a row of the journal changes: one field of the marks, a person's word on the group of a frame, its point
+         *     that matters, or which of its marks are a proposal.
          * @enum {string}
          */
-        Field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright" | "group" | "point";
+        Field: "decision" | "rating" | "label" | "turn" | "caption" | "headline" | "keywords" | "creator" | "copyright" | "group" | "point" | "proposed";
         /**
          * FigureForm
          * @description How phrases of figures are made: before, lower end, between, upper end, after.
@@ -2756,7 +2838,10 @@ export interface components {
             /** Size */
             size: number;
         };
-        /** FrameMarks */
+        /**
+         * FrameMarks
+         * @description proposed: who proposes marks of it.
+         */
         FrameMarks: {
             /** Id */
             id: number;
@@ -2767,6 +2852,8 @@ export interface components {
             label: string | null;
             /** Turn */
             turn: number;
+            /** Proposed */
+            proposed: string | null;
         };
         /**
          * FramePlace
@@ -2780,7 +2867,8 @@ export interface components {
          * @description A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
          *     profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
          *     `version`, `width` and `height` already; original: the frame that this edited file came of; edited: it was edited
-         *     in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for.
+         *     in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for; proposed:
+         *     who proposes the marks that it has.
          */
         FrameSummary: {
             /** Id */
@@ -2844,6 +2932,8 @@ export interface components {
             edited: boolean;
             /** Incoming */
             incoming: boolean;
+            /** Proposed */
+            proposed: string | null;
         };
         /**
          * Frames
@@ -3995,6 +4085,46 @@ export interface components {
             long_edge: number;
         };
         /**
+         * ProposalsView
+         * @description Who proposes marks in a shoot, the most first.
+         */
+        ProposalsView: {
+            /** By */
+            by: components["schemas"]["ProposedBy"][];
+        };
+        /**
+         * ProposalsWish
+         * @description Which proposals: on these frames (none: on all), of one person or of anybody.
+         * @example {
+         *       "frame_ids": [
+         *         212,
+         *         213
+         *       ]
+         *     }
+         * @example {
+         *       "by": "Mia"
+         *     }
+         */
+        ProposalsWish: {
+            /**
+             * Frame Ids
+             * @default []
+             */
+            frame_ids: number[];
+            /** By */
+            by?: string | null;
+        };
+        /**
+         * ProposedBy
+         * @description On how many frames somebody proposes marks.
+         */
+        ProposedBy: {
+            /** Name */
+            name: string;
+            /** Frames */
+            frames: number;
+        };
+        /**
          * ReasonView
          * @description A reason for the place of a frame in its group, with the point of the picture it was read from.
          */
@@ -4502,7 +4632,7 @@ export interface components {
          * Tally
          * @description How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
          *     warned: with notes on their files; again: whose problem may have passed; incoming: other programs marked them, and
-         *     nobody has asked for that yet.
+         *     nobody has asked for that yet; proposed: their marks are a proposal.
          */
         Tally: {
             /** Decisions */
@@ -4521,6 +4651,8 @@ export interface components {
             again: number;
             /** Incoming */
             incoming: number;
+            /** Proposed */
+            proposed: number;
         };
         /** TemplateName */
         TemplateName: {
@@ -12704,6 +12836,278 @@ export interface operations {
             };
         };
     };
+    list_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsView"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_over: {
+        parameters: {
+            query?: {
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
+            };
+            header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: string | null;
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turn_down: {
+        parameters: {
+            query?: {
+                /** @description A filter as a sentence; see docs/filters.md. */
+                show?: string;
+            };
+            header?: {
+                /** @description Number of the walk that it is a part of. */
+                "winnow-walk"?: string | null;
+                "idempotency-key"?: string | null;
+                /** @description Name of whoever acts, percent-encoded UTF-8. */
+                "winnow-actor"?: string | null;
+            };
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused, outside-roots */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description shoot-unknown, frame-unknown */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused, not-of-this-shoot, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_name_patterns: {
         parameters: {
             query?: never;
@@ -13896,6 +14300,84 @@ export interface operations {
                 };
             };
             /** @description not-understood, key-reused, cannot-be-done */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description failed */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no-room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_manner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceManner"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description no-access */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description refused */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too-large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description not-understood, key-reused */
             422: {
                 headers: {
                     [name: string]: unknown;

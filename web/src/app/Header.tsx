@@ -9,6 +9,7 @@ import { CopyUnderWay } from "./CopyUnderWay";
 import { InCompany } from "./InCompany";
 import { MarkedElsewhere } from "./MarkedElsewhere";
 import { Preparing } from "./Preparing";
+import { Proposed } from "./Proposed";
 import { hasFrames, SCREENS, type Screen } from "./screens";
 
 export function Header({ screen }: { screen: Screen }) {
@@ -35,6 +36,7 @@ export function Header({ screen }: { screen: Screen }) {
       {hasFrames(screen) && !inPass && <FilterLine />}
       <span className={`flex-1 ${ownLine || inPass ? "" : "hidden max-[1100px]:block"}`} />
       <InCompany />
+      <Proposed />
       <MarkedElsewhere />
       <CopyUnderWay shootId={shootId} />
       <Preparing />

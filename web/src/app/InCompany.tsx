@@ -12,10 +12,23 @@ const MOST = 3;
 export function InCompany() {
   const others = useCompany((s) => s.others);
   const followed = useCompany((s) => s.followed);
-  if (!others.size) return null;
+  const proposes = useCompany((s) => s.proposes);
+  return (
+    <>
+      {proposes && (
+        <Hint text="They stand on the frames under your name, and count once they are taken over. What is decided already stays">
+          <span className="text-xs whitespace-nowrap text-ink2">you propose</span>
+        </Hint>
+      )}
+      {others.size > 0 && <Others others={[...others.values()]} followed={followed} />}
+    </>
+  );
+}
+
+function Others({ others, followed }: { others: Companion[]; followed: string | null }) {
   return (
     <ul aria-label="Others in this shoot" className="flex gap-1.5">
-      {[...others.values()].slice(0, MOST).map((one) => (
+      {others.slice(0, MOST).map((one) => (
         <li key={one.page}>
           <Other one={one} followed={one.page === followed} />
         </li>

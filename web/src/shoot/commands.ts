@@ -12,6 +12,7 @@ import { line } from "./line";
 import { keepLead, redoMark, undoMark } from "./marking";
 import { activate, nextOpenGroup, nextUndecided, sceneNeighbour } from "./moving";
 import { choosePaint } from "./painting";
+import { takeOver, turnDown } from "./proposals";
 import { toggleRunThrough } from "./runThrough";
 import { laysAside } from "./walk/permits";
 import { passNow } from "./walk/store";
@@ -106,6 +107,20 @@ export function decideCommands(ground: Ground): Commands {
       section: "Decide",
       keys: ["shift+z", "ctrl+shift+z", "ctrl+y"],
       run: redoMark,
+    },
+    {
+      id: "take-over",
+      title: "Take over what is proposed",
+      section: "Decide",
+      keys: [],
+      run: () => void takeOver(ground.scope()),
+    },
+    {
+      id: "turn-down",
+      title: "Turn down what is proposed",
+      section: "Decide",
+      keys: [],
+      run: () => void turnDown(ground.scope()),
     },
     {
       id: "go-on",

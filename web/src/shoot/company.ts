@@ -13,9 +13,11 @@ interface Company {
   others: ReadonlyMap<string, Companion>;
   /** The page that is come along with. */
   followed: string | null;
+  /** What is marked here is a proposal. */
+  proposes: boolean;
 }
 
-export const useCompany = create<Company>(() => ({ others: new Map(), followed: null }));
+export const useCompany = create<Company>(() => ({ others: new Map(), followed: null, proposes: false }));
 const { getState: get, setState: set } = useCompany;
 
 const PAGE = newKey();
@@ -63,7 +65,7 @@ async function say(shootId: number, screen: Where, gone = false) {
   if (!gone && (!loaded || shown !== shootId)) return;
   const name = useSettings.getState().name.trim();
   try {
-    const { others } = await api
+    const { others, proposes } = await api
       .PUT("/api/shoots/{shoot_id}/here", {
         params: { path: { shoot_id: shootId } },
         headers: name ? { "Winnow-Actor": encodeURIComponent(name) } : {},
@@ -71,7 +73,7 @@ async function say(shootId: number, screen: Where, gone = false) {
         keepalive: gone,
       })
       .then(unwrap);
-    if (!gone) set({ others: new Map(others.map((one) => [one.page, one])) });
+    if (!gone) set({ others: new Map(others.map((one) => [one.page, one])), proposes });
   } catch {
     // Company is no reason to trouble anybody: it is said again in a while.
   }

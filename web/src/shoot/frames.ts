@@ -31,11 +31,11 @@ export function showWaiting(now: Waiting) {
 export function learnMarks(marks: FrameMarks[]): boolean {
   const changed = new Map<number, Frame>();
   let isTurned = false;
-  for (const { id, decision, rating, label, turn } of marks) {
+  for (const { id, decision, rating, label, turn, proposed } of marks) {
     const frame = told.get(id);
     if (!frame) continue;
     isTurned ||= turn !== frame.turn;
-    told.set(id, { ...frame, decision, rating, label });
+    told.set(id, { ...frame, decision, rating, label, proposed });
     const [before, after] = [get().frames.get(id), shown(id)];
     if (after && !(before && sameMarks(before, after))) changed.set(id, after);
   }
@@ -44,7 +44,12 @@ export function learnMarks(marks: FrameMarks[]): boolean {
 }
 
 function sameMarks(one: Frame, other: Frame): boolean {
-  return one.decision === other.decision && one.rating === other.rating && one.label === other.label;
+  return (
+    one.decision === other.decision &&
+    one.rating === other.rating &&
+    one.label === other.label &&
+    one.proposed === other.proposed
+  );
 }
 
 /** The newest revision that there was news of since something was fetched last: what is fetched knows of all before. */

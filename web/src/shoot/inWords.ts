@@ -13,6 +13,7 @@ export function frameInWords(frame: Frame): string {
     DECISION_WORDS[frame.decision],
     count(frame.rating, "star"),
     frame.label && `label ${labelOf(frame.label)?.name ?? frame.label}`,
+    frame.proposed && `proposed by ${frame.proposed}`,
     ...frame.warnings.map((warning) => WARNING_WORDS[warning]),
     frame.original !== null ? "edited file" : frame.edited && "edited",
     frame.problem,

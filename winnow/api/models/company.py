@@ -34,6 +34,7 @@ class CompanionView(Model):
 
 
 class Company(Model):
-    """All others who have the shoot open."""
+    """All others who have the shoot open. proposes: marks of whoever asks are proposals."""
 
     others: list[CompanionView]
+    proposes: bool

@@ -25,7 +25,8 @@ class FrameSummary(Model):
     """A frame as lists and walls need it. people: those of its scene that it shows, by numbers of the shoot;
     profiled: a profile says what its colours are; turn: quarters clockwise that it is shown turned by, which is in
     `version`, `width` and `height` already; original: the frame that this edited file came of; edited: it was edited
-    in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for."""
+    in a program, or edited files came of it; incoming: marks on disk changed and wait to be asked for; proposed:
+    who proposes the marks that it has."""
 
     id: int
     name: str
@@ -57,6 +58,7 @@ class FrameSummary(Model):
     original: int | None
     edited: bool
     incoming: bool
+    proposed: str | None
 
 
 class Frames(Model):

@@ -36,11 +36,14 @@ class MarkWish(Model):
 
 
 class FrameMarks(Model):
+    """proposed: who proposes marks of it."""
+
     id: int
     decision: Decision
     rating: int
     label: str | None
     turn: int
+    proposed: str | None
 
 
 class ActionRef(Model):

@@ -13,7 +13,7 @@ from winnow.core.marks import Decision
 class Tally(Model):
     """How the frames of the shoot are marked. ratings: how many have so many stars; labels: by the id of the label;
     warned: with notes on their files; again: whose problem may have passed; incoming: other programs marked them, and
-    nobody has asked for that yet."""
+    nobody has asked for that yet; proposed: their marks are a proposal."""
 
     model_config = ConfigDict(extra="ignore", from_attributes=True)
 
@@ -23,6 +23,7 @@ class Tally(Model):
     warned: int
     again: int
     incoming: int
+    proposed: int
 
 
 class Counts(Model):

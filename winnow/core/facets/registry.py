@@ -263,6 +263,7 @@ FACETS: tuple[Facet, ...] = (
         "Marks and sidecars",
         {"unwritten marks": _flag("unwritten"), "marked elsewhere": _flag("incoming")},
     ),
+    Choice("proposed", "Proposals", {"proposed marks": _flag("proposed")}),
     Choice("readable", "Readable", {"unreadable": _flag("unreadable"), "to try again": _flag("again")}),
     Choice("notes", "File notes", {"file notes": _flag("noted")}),
     Choice("copies", "Same content twice", {"copies": _flag("copies")}),

@@ -14,6 +14,7 @@ import { useWalk } from "../../shoot/walk/store";
 import { EditedSign } from "../../ui/EditedSign";
 import { shortName, sigmaShort } from "../../ui/format";
 import { DECISION_WORDS, Grain, StarButtons, Stars } from "../../ui/marks";
+import { ProposedSign } from "../../ui/ProposedSign";
 
 /** A strip narrower than this, CSS px, shows what was measured before the stars. */
 const STARS_FIRST = 230;
@@ -70,6 +71,7 @@ export const Strip = memo(function Strip(props: { frame: Frame; width: number; a
       {/* What does not fit as a whole falls into a second line, which is not seen: no figure is cut short. */}
       <div className="flex h-6 min-w-0 flex-1 flex-wrap items-center gap-x-2 overflow-hidden *:h-6 *:items-center">
         <EditedSign frame={frame} named={width >= 420} />
+        <ProposedSign frame={frame} />
         {width >= STARS_FIRST && stars}
         <Warnings frame={frame} reachable={active} />
         {motion && motion.kind !== "pan" ? (

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, unwrap } from "../../api/client";
-import { Button } from "../../ui/controls";
+import { Button, Chip } from "../../ui/controls";
 import { Part } from "./Part";
 
 const LOOK_MS = 4000;
@@ -16,9 +16,15 @@ export function Devices() {
     refetchInterval: LOOK_MS, // whoever was given a code comes in meanwhile
   });
   const [name, setName] = useState("");
+  const [proposes, setProposes] = useState(false);
   const invite = useMutation({
-    mutationFn: () => api.POST("/api/entry/devices", { body: { name } }).then(unwrap),
+    mutationFn: () => api.POST("/api/entry/devices", { body: { name, proposes } }).then(unwrap),
     onSuccess: () => setName(""),
+  });
+  const setManner = useMutation({
+    mutationFn: ({ id, ...body }: { id: number; proposes: boolean }) =>
+      api.PUT("/api/entry/devices/{device_id}", { params: { path: { device_id: id } }, body }).then(unwrap),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),
   });
   const withdraw = useMutation({
     mutationFn: (id: number) =>
@@ -53,6 +59,9 @@ export function Devices() {
             className="h-7 w-56 rounded border border-line bg-pit px-2 placeholder:text-ink3"
           />
           <Button type="submit">Let a device in …</Button>
+          <Chip on={proposes} onClick={() => setProposes(!proposes)}>
+            its marks are proposals
+          </Chip>
         </form>
       )}
       {invite.error && <p role="alert">{invite.error.message}</p>}
@@ -76,6 +85,16 @@ export function Devices() {
             <li key={device.id} className="flex items-center gap-3">
               <span className="min-w-0 flex-1 truncate">{device.name}</span>
               <span className="text-xs text-ink2">last here {new Date(device.seen_at).toLocaleString()}</span>
+              {data.may_change ? (
+                <Chip
+                  on={device.proposes}
+                  onClick={() => setManner.mutate({ id: device.id, proposes: !device.proposes })}
+                >
+                  proposes
+                </Chip>
+              ) : (
+                device.proposes && <span className="text-xs">proposes</span>
+              )}
               {data.may_change && (
                 <Button aria-label={`Withdraw ${device.name}`} onClick={() => withdraw.mutate(device.id)}>
                   Withdraw

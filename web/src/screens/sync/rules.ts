@@ -19,6 +19,7 @@ export const FIELD_WORDS: Record<Field, string> = {
   copyright: "copyright",
   group: "group",
   point: "point",
+  proposed: "proposal",
 };
 
 export function keyOfRow(row: Pick<SyncRow, "frame_id" | "field">): string {

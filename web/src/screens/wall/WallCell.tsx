@@ -14,6 +14,7 @@ import { useShoot } from "../../shoot/store";
 import { EditedSign } from "../../ui/EditedSign";
 import { copiesInWords, shortName } from "../../ui/format";
 import { Grain, Stars } from "../../ui/marks";
+import { ProposedSign } from "../../ui/ProposedSign";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { shown } from "../../ui/timing";
 import { useLongPress } from "../../ui/useLongPress";
@@ -117,8 +118,13 @@ function Marks({ frame }: { frame: Frame }) {
   const isKept = frame.decision === "keep";
   return (
     <>
-      {(isKept || frame.rating > 0) && (
+      {(isKept || frame.rating > 0 || frame.proposed !== null) && (
         <span className="over-picture absolute bottom-1 left-1 flex items-center gap-1 rounded px-1 py-0.5">
+          {frame.proposed !== null && (
+            <span className="text-[11px]">
+              <ProposedSign frame={frame} />
+            </span>
+          )}
           {isKept && <Grain size={14} />}
           <Stars rating={frame.rating} />
         </span>

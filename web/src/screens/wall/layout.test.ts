@@ -34,6 +34,7 @@ function frame(id: number, group: number, scene = 0, portrait = false): Frame {
     original: null,
     edited: false,
     incoming: false,
+    proposed: null,
   };
 }
 
