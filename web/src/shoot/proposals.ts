@@ -4,7 +4,8 @@ import { api, unwrap } from "../api/client";
 import { loadActions } from "./actions";
 import { attempt } from "./errors";
 import { EVERYTHING } from "./filter";
-import { refresh } from "./frames";
+import { filterInForce } from "./filterInForce";
+import { learnMarks, refresh } from "./frames";
 import { useShoot } from "./store";
 import { setFilter } from "./view";
 
@@ -32,9 +33,10 @@ async function settle(way: Way, ids: number[]) {
   );
   if (!done || useShoot.getState().shootId !== shootId) return;
   useShoot.setState({ lastAction: done.title });
+  learnMarks(done.frames);
+  // A filter that shows nothing any more has served.
+  const isLeft = [...useShoot.getState().frames.values()].some((frame) => frame.proposed);
+  if (!isLeft && filterInForce(useShoot.getState()).show === PROPOSED) setFilter(EVERYTHING);
   await refresh();
   await loadActions();
-  // A filter that shows nothing any more has served.
-  const { view, filter } = useShoot.getState();
-  if (filter.show === PROPOSED && view?.tally.proposed === 0) setFilter(EVERYTHING);
 }
