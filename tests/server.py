@@ -7,7 +7,6 @@ import os
 import re
 import signal
 import subprocess
-import sys
 import time
 import urllib.error
 import urllib.request
@@ -17,6 +16,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from tests.forking import Forked, loaded
+
 PATIENCE_S = 60.0
 
 
@@ -24,7 +25,7 @@ PATIENCE_S = 60.0
 class Server:
     """A running server: its process, its address, and the secret that it printed."""
 
-    process: subprocess.Popen[str]
+    process: subprocess.Popen[str] | Forked
     address: str
     token: str | None
 
@@ -99,13 +100,13 @@ def start(
     **environment: str,
 ) -> Server:
     """program: the winnow of another installation."""
-    winnow = [program] if program else [sys.executable, "-m", "winnow"]
-    process = subprocess.Popen(
-        [*winnow, command, *arguments, "--port", str(port), "--data", str(data)],
-        stdout=subprocess.PIPE,
-        text=True,
-        env={**os.environ, **environment},
-    )
+    arguments = (command, *arguments, "--port", str(port), "--data", str(data))
+    environment = {**os.environ, **environment}
+    process: Forked | subprocess.Popen[str]
+    if program:
+        process = subprocess.Popen([program, *arguments], stdout=subprocess.PIPE, text=True, env=environment)
+    else:
+        process = loaded().start(arguments, environment)
     assert process.stdout is not None
     line = process.stdout.readline()
     found = re.search(r"(http://[\d.:]+)/[^?\s]*(?:\?token=(\S+))?", line)

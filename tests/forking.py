@@ -1,0 +1,149 @@
+"""Servers that start at once: a process that has loaded Winnow waits, and each server is a fork of it. Loading takes
+longer than most tests of a server.
+
+As `python -m tests.forking FD` it is that process. What it is told comes with the standard output and error of the
+server to be; it says which process that became, and how each ended.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+from collections.abc import Mapping, Sequence
+from functools import cache
+from typing import Any, TextIO
+
+MOST = 1 << 20
+
+
+class Forked:
+    """A server as `subprocess.Popen` has it."""
+
+    def __init__(self, pid: int, stdout: TextIO) -> None:
+        self.pid = pid
+        self.stdout = stdout
+        self.returncode: int | None = None
+        self.ended = threading.Event()
+
+    def poll(self) -> int | None:
+        return self.returncode
+
+    def wait(self, timeout: float | None = None) -> int:
+        if not self.ended.wait(timeout):
+            raise subprocess.TimeoutExpired(str(self.pid), timeout or 0)
+        assert self.returncode is not None
+        return self.returncode
+
+    def send_signal(self, number: int) -> None:
+        if self.returncode is None:
+            os.kill(self.pid, number)
+
+    def terminate(self) -> None:
+        self.send_signal(signal.SIGTERM)
+
+    def kill(self) -> None:
+        self.send_signal(signal.SIGKILL)
+
+
+class Loaded:
+    """The process that waits, seen from the tests."""
+
+    def __init__(self) -> None:
+        self._line, other = socket.socketpair()
+        command = [sys.executable, "-m", "tests.forking", str(other.fileno())]
+        self._process = subprocess.Popen(command, pass_fds=[other.fileno()])
+        other.close()
+        self._started: dict[str, Any] = {}
+        self._known: dict[int, Forked] = {}
+        self._changed = threading.Condition()
+        threading.Thread(target=self._listen, daemon=True).start()
+
+    def start(self, arguments: Sequence[str], environment: Mapping[str, str]) -> Forked:
+        """winnow with these arguments."""
+        read, write = os.pipe()
+        told = {"arguments": list(arguments), "environment": dict(environment), "cwd": os.getcwd()}
+        with self._changed:
+            socket.send_fds(self._line, [json.dumps(told).encode()], [write, 2])
+            os.close(write)
+            assert self._changed.wait_for(lambda: "pid" in self._started, 60)
+            started = Forked(self._started.pop("pid"), os.fdopen(read, encoding="utf-8"))
+            self._known[started.pid] = started
+            self._changed.notify_all()
+            return started
+
+    def _listen(self) -> None:
+        for line in self._line.makefile(encoding="utf-8"):
+            said = json.loads(line)
+            with self._changed:
+                if "started" in said:
+                    self._started["pid"] = said["started"]
+                    self._changed.notify_all()
+                    self._changed.wait_for(lambda of=said["started"]: of in self._known, 60)
+                else:
+                    ended = self._known.pop(said["ended"])
+                    ended.returncode = said["status"]
+                    ended.ended.set()
+
+
+@cache
+def loaded() -> Loaded:
+    """The one of this process of tests."""
+    return Loaded()
+
+
+def wait_for_orders(line: socket.socket) -> None:
+    """Forks for every order, and runs what was ordered in the child."""
+    import winnow.api.serving
+    import winnow.cli
+
+    def say(**said: int) -> None:
+        line.sendall(json.dumps(said).encode() + b"\n")
+
+    def note_ends(*_: object) -> None:
+        while True:
+            try:
+                pid, status = os.waitpid(-1, os.WNOHANG)
+            except ChildProcessError:
+                return
+            if not pid:
+                return
+            say(ended=pid, status=os.waitstatus_to_exitcode(status))
+
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    while True:
+        signal.signal(signal.SIGCHLD, note_ends)
+        note_ends()
+        order, fds, *_ = socket.recv_fds(line, MOST, 2)
+        if not order:
+            return
+        # A child that ends at once is told of only after it was told of.
+        signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+        pid = os.fork()
+        if pid:
+            for fd in fds:
+                os.close(fd)
+            say(started=pid)
+            continue
+        line.close()
+        _become(json.loads(order), fds)
+        winnow.cli.app()
+
+
+def _become(told: dict[str, Any], fds: Sequence[int]) -> None:
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    for number, fd in enumerate(fds, 1):
+        os.dup2(fd, number)
+        os.close(fd)
+    os.environ.clear()
+    os.environ.update(told["environment"])
+    os.chdir(told["cwd"])
+    sys.argv = ["winnow", *told["arguments"]]
+
+
+if __name__ == "__main__":
+    wait_for_orders(socket.socket(fileno=int(sys.argv[1])))
