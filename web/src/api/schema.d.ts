@@ -2250,11 +2250,8 @@ export interface components {
             name: string;
             /** Frame Id */
             frame_id: number | null;
-            /**
-             * Screen
-             * @enum {string}
-             */
-            screen: "wall" | "bench" | "handoff" | "sync";
+            /** Screen */
+            screen: string;
         };
         /**
          * Company
@@ -4875,11 +4872,8 @@ export interface components {
             page: string;
             /** Frame Id */
             frame_id?: number | null;
-            /**
-             * Screen
-             * @enum {string}
-             */
-            screen: "wall" | "bench" | "handoff" | "sync";
+            /** Screen */
+            screen: string;
             /**
              * Gone
              * @default false

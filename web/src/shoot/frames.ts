@@ -105,9 +105,10 @@ export async function refresh() {
   }
 }
 
-/** Of a shoot of many thousands, the frames about where the person is are shown before all others are here. */
+/** Of a shoot of many thousands, the frames about where the person is are shown before all others are here. Not in a
+ * pass: it goes on at a frame of its own. */
 async function showFirst(shootId: number) {
-  if (get().loaded || get().shootId !== shootId) return;
+  if (get().loaded || get().shootId !== shootId || new URLSearchParams(location.search).has("pass")) return;
   const near = (placeOf(shootId) ?? 0) - FIRST / 4;
   const { frames } = await fetchPage(shootId, 0, Math.max(0, near), FIRST);
   if (get().shootId !== shootId) return;

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from winnow.api.models.base import BodyId, Model, shown
 
-Screen = Literal["wall", "bench", "handoff", "sync"]
+Screen = Annotated[str, Field(pattern=r"^[a-z-]{1,20}$")]
+"""As the interface calls it in its addresses."""
 
 PageName = Annotated[str, Field(pattern=r"^[0-9a-f-]{8,64}$")]
 
