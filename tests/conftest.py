@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from filelock import FileLock
 
 from tests import photographs
 from tests.server import Server, running
@@ -98,10 +99,22 @@ def idle_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 
 
 @pytest.fixture(scope="session")
-def demo_report(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
-    """What `winnow analyse` says of the demo shoot, blur maps included. Takes a minute or so."""
-    target = tmp_path_factory.mktemp("report") / "report.json"
-    command = [sys.executable, "-m", "winnow", "analyse", shipped_frames(), "--json", target, "--maps"]
-    assert subprocess.run(command, stderr=subprocess.PIPE).returncode == 0
+def demo_report(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> dict[str, Any]:
+    """What `winnow analyse` says of the demo shoot, blur maps included. Takes a minute or so: once for all processes
+    of a run."""
+    target = tmp_path_factory.getbasetemp().parent / f"report-{testrun_uid}.json"
+    with FileLock(f"{target}.lock"):
+        if not target.exists():
+            command = [
+                sys.executable,
+                "-m",
+                "winnow",
+                "analyse",
+                shipped_frames(),
+                "--json",
+                target,
+                "--maps",
+            ]
+            assert subprocess.run(command, stderr=subprocess.PIPE).returncode == 0
     report: dict[str, Any] = json.loads(target.read_text())
     return report

@@ -50,10 +50,16 @@ class Forked:
         self.send_signal(signal.SIGKILL)
 
 
+def reads_early(environment: Mapping[str, str]) -> dict[str, str]:
+    """What of the environment modules read as they are loaded."""
+    return {name: said for name, said in environment.items() if name == "HOME" or name.startswith("XDG_")}
+
+
 class Loaded:
     """The process that waits, seen from the tests."""
 
     def __init__(self) -> None:
+        self.early = reads_early(os.environ)
         self._line, other = socket.socketpair()
         command = [sys.executable, "-m", "tests.forking", str(other.fileno())]
         self._process = subprocess.Popen(command, pass_fds=[other.fileno()])

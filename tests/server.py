@@ -7,6 +7,7 @@ import os
 import re
 import signal
 import subprocess
+import sys
 import time
 import urllib.error
 import urllib.request
@@ -16,7 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from tests.forking import Forked, loaded
+from tests.forking import Forked, loaded, reads_early
 
 PATIENCE_S = 60.0
 
@@ -103,8 +104,9 @@ def start(
     arguments = (command, *arguments, "--port", str(port), "--data", str(data))
     environment = {**os.environ, **environment}
     process: Forked | subprocess.Popen[str]
-    if program:
-        process = subprocess.Popen([program, *arguments], stdout=subprocess.PIPE, text=True, env=environment)
+    if program or reads_early(environment) != loaded().early:
+        winnow = [program] if program else [sys.executable, "-m", "winnow"]
+        process = subprocess.Popen([*winnow, *arguments], stdout=subprocess.PIPE, text=True, env=environment)
     else:
         process = loaded().start(arguments, environment)
     assert process.stdout is not None

@@ -1,7 +1,7 @@
 import { beforeEach, expect, test, vi } from "vitest";
 import { api } from "../../api/client";
 import type { Entry } from "./entry";
-import { sendNext } from "./requests";
+import { named, sendNext } from "./requests";
 
 interface Asked {
   headers: Record<string, string>;
@@ -55,4 +55,20 @@ test("only what is short is sent on when the page is closed: of more, the browse
   const frameIds = Array.from({ length: 2000 }, (_, n) => 1e16 + 2 * n);
   await sendNext({ ...onFrames(1), act: { ...act, frameIds } as Entry["act"] });
   expect(asked.map(({ keepalive }) => keepalive)).toEqual([true, false]);
+});
+
+test("an undo of the last action names it once: sent again, it does not mean the one before", async () => {
+  let last = 12;
+  const asking = vi.spyOn(api, "GET").mockImplementation((async () => ({
+    response: { ok: true },
+    data: { undo: { batch: last-- }, redo: null },
+  })) as never);
+  const undo: Entry = { ...onFrames(1), act: { kind: "undo", batch: null } };
+  const meant = await named(undo);
+  expect(meant.act).toEqual({ kind: "undo", batch: 12 });
+  expect(await named(meant)).toBe(meant);
+  await sendNext(meant);
+  await sendNext(await named(meant));
+  expect(asked.map(({ body }) => body)).toEqual([{ batch: 12 }, { batch: 12 }]);
+  expect(asking).toHaveBeenCalledTimes(1);
 });

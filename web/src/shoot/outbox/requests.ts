@@ -88,8 +88,17 @@ function sendWhole(entry: Entry, act: Exclude<Act, { kind: "mark" }>, query: Que
   return step(entry, act, query);
 }
 
+/** What is to be done to "the last action" with the name of that action. Known before it is sent: if no answer comes
+ * and it is sent again, another one may be the last. */
+export async function named(entry: Entry): Promise<Entry> {
+  const { act, shootId } = entry;
+  if ((act.kind !== "undo" && act.kind !== "redo") || act.batch !== null) return entry;
+  const batch = await lastAction(shootId, act.kind);
+  return batch ? { ...entry, act: { ...act, batch } } : entry;
+}
+
 async function step(entry: Entry, act: Of<"undo" | "redo">, query: Query): Promise<Marked | null> {
-  const batch = act.batch ?? (await lastAction(entry.shootId, act.kind));
+  const { batch } = act;
   if (!batch) return null;
   const wish = { ...how(entry, entry.key, query, { batch }), body: { batch } };
   return act.kind === "undo"

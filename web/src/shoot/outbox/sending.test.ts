@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 vi.mock("../../api/library", () => ({ LIBRARY: "here" }));
-vi.mock("./requests", () => ({ sendNext: vi.fn() }));
+vi.mock("./requests", () => ({ named: async (entry: Entry) => entry, sendNext: vi.fn() }));
 
 import { ApiError, api, type Marked } from "../../api/client";
 import { noteFound, useConnection } from "../../api/connection";

@@ -5,7 +5,7 @@ import { noteLost, whenFound } from "../../api/connection";
 import { inWords } from "../../api/words";
 import { type Entry, informed, isKept, meansTheLast, unmeant } from "./entry";
 import { isShared, readOutbox, report, settle, useOutbox, waits } from "./outbox";
-import { type Sent, sendNext } from "./requests";
+import { named, type Sent, sendNext } from "./requests";
 
 const FIRST_PAUSE_MS = 300;
 const LONGEST_PAUSE_MS = 10_000;
@@ -58,10 +58,13 @@ async function takeABreak() {
 }
 
 async function sendFirst(): Promise<"went" | "failed"> {
-  const entry = await firstInLine();
+  let entry = await firstInLine();
   if (!entry) return "went";
   let sent: Sent | null;
   try {
+    const meant = await named(entry);
+    if (meant !== entry) await settle(entry, meant);
+    entry = meant;
     sent = await sendNext(entry);
   } catch (problem) {
     return (await refusedBy(entry, problem)) ? "went" : "failed";
