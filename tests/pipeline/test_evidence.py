@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
@@ -19,6 +20,7 @@ from winnow.core.capture import Area
 from winnow.core.evidence import Sheet, measure
 from winnow.core.group_edits import Word
 from winnow.core.picture import Rgb
+from winnow.core.similarity import compare, describe
 from winnow.pipeline import tasks
 from winnow.pipeline.engine import wait_until_idle
 from winnow.pipeline.intake import NOT_MEASURED
@@ -34,6 +36,19 @@ def three_poses(folder: Path) -> Path:
 
 def rows_of(desk: Desk, shoot_id: int) -> list[dict[str, object]]:
     return [dict(row) for row in frames.summaries(desk.database.connection(), shoot_id)]
+
+
+def test_descriptors_of_earlier_releases_are_read() -> None:
+    """They were kept as `numpy.savez` writes them."""
+    made = describe(np.asarray(photographs.photograph(1)))
+    kept = io.BytesIO()
+    arrays = {name: getattr(made, name) for name in ("colours", "sketch", "points", "features")}
+    np.savez(kept, hash=np.array([made.hash], np.uint64), size=np.array(made.size), **arrays)
+    for found in (kept.getvalue(), evidence._pack_descriptor(made)):
+        again = evidence.unpack_descriptor(found)
+        assert (again.hash, again.size) == (made.hash, made.size)
+        assert all((getattr(again, name) == array).all() for name, array in arrays.items())
+        assert compare(made, again, match=True).matched == 1
 
 
 def test_evidence_is_kept_whole() -> None:

@@ -157,7 +157,7 @@ def unpack_descriptor(kept: bytes) -> Descriptor:
 
 
 def _unpack_archive(kept: bytes) -> Descriptor:
-    """As the first releases kept it, which takes ten times as long to read."""
+    """As the first releases kept it, which takes eighty times as long to read."""
     with np.load(io.BytesIO(kept), allow_pickle=False) as parts:
         width, height = parts["size"]
         return Descriptor(
