@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 NPM := npm --prefix web
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json -type f)
 
-.PHONY: demo test setup debian check lock types screenshots docs clean
+.PHONY: demo test setup debian check check-style check-types check-windows check-web lock types screenshots docs clean
 .DELETE_ON_ERROR:
 
 demo: setup
@@ -21,12 +21,22 @@ setup: .stamps/python .stamps/web
 test: setup debian check
 	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest --numprocesses auto --dist worksteal
 
+# Side by side: none of them keeps a processor busy all the time.
 check: .stamps/typegen
+	$(MAKE) --jobs 2 --output-sync=target check-types check-windows check-web check-style
+
+check-style:
 	$(BIN)/ruff check winnow tests
 	$(BIN)/ruff format --check winnow tests
-	$(BIN)/mypy
-	$(BIN)/mypy --platform win32
 	$(BIN)/lint-imports
+
+check-types:
+	$(BIN)/mypy
+
+check-windows:
+	$(BIN)/mypy --platform win32 --cache-dir .mypy_cache/win32
+
+check-web:
 	$(NPM) run check
 	$(NPM) test
 
