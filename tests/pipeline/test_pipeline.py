@@ -176,17 +176,17 @@ def test_the_cache_may_be_deleted_at_any_time(desk: Desk, shoot_folder: Path) ->
 
 
 def test_stopped_in_the_middle_only_the_rest_is_done(tmp_path: Path) -> None:
-    folder, data = photographs.shoot(tmp_path / "many", 40), tmp_path / "data"
+    folder, data = photographs.shoot(tmp_path / "many", 20), tmp_path / "data"
     cache = data / "cache" / "preview"
     with running(data, root=tmp_path) as server:
         server.post("/api/shoots", {"path": str(folder)})
         until(lambda: len(list(cache.glob("??/*.jpg"))) >= 5)
         server.kill()
     made = {path: path.stat().st_mtime_ns for path in cache.glob("??/*.jpg")}
-    assert len(made) < 40
+    assert len(made) < 20
     with running(data, root=tmp_path) as server:
         server.open(folder)
-    assert len(list(cache.glob("??/*.jpg"))) == 40
+    assert len(list(cache.glob("??/*.jpg"))) == 20
     kept = sum(path.stat().st_mtime_ns == time for path, time in made.items())
     assert kept >= len(made) - 2  # at most the ones at hand when it was killed are made again
 
@@ -207,31 +207,30 @@ def test_near_where_the_person_looks_comes_first(
     monkeypatch.setattr(outcomes, "keep_derived", watch)
     shoot_id = desk.open_folder(str(folder))
     desk.engine.look_at(shoot_id, 30)
-    wait_until_idle(desk.engine)
-    assert len(order) == 60
+    until(lambda: len(order) >= 10)
     assert all(25 <= position <= 45 for position in order[:10])
 
 
 def test_who_steps_fast_gets_the_processor(desk: Desk, tmp_path: Path) -> None:
     """While somebody goes on as fast as a held key does, nothing new is begun but what they ask for; when they stop,
     it goes on."""
-    shoot_id = desk.open_folder(str(photographs.shoot(tmp_path / "many", 60)))
+    shoot_id = desk.open_folder(str(photographs.shoot(tmp_path / "many", 24)))
     until(lambda: desk.engine.progress(shoot_id).previewed >= 2)
 
     def step(times: int) -> int:
         for n in range(times):
-            desk.engine.look_at(shoot_id, n % 60)
+            desk.engine.look_at(shoot_id, n % 24)
             time.sleep(0.1)
         return desk.engine.progress(shoot_id).previewed + desk.engine.progress(shoot_id).measured
 
     before, after = step(10), step(10)
     assert after == before
-    row = frames.pictures(desk.database.connection(), shoot_id)[59]
+    row = frames.pictures(desk.database.connection(), shoot_id)[23]
     asked = desk.engine.glimpse(row)
     step(3)
     assert asked.result(timeout=10).jpeg is not None, "what is asked for comes all the same"
     wait_until_idle(desk.engine)
-    assert desk.engine.progress(shoot_id).measured == 60
+    assert desk.engine.progress(shoot_id).measured == 24
 
 
 def test_a_crash_of_a_worker_is_recorded_and_the_rest_goes_on(
