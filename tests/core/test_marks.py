@@ -7,7 +7,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from winnow.core.history import BatchKind, BatchRef, walk
-from winnow.core.marks import MARK_FIELDS, Change, Decision, Field, Marks, changes_to, replay, with_value
+from winnow.core.marks import (
+    MARK_FIELDS,
+    Change,
+    Decision,
+    Field,
+    Marks,
+    Value,
+    changes_to,
+    in_words,
+    replay,
+    sentence,
+    with_value,
+)
 from winnow.core.xmp_marks import XmpMarks, from_xmp, to_xmp
 
 marks = st.builds(
@@ -108,3 +120,28 @@ def test_a_keeper_by_its_earlier_name() -> None:
 
 def test_stars_alone_make_no_keeper() -> None:
     assert from_xmp(XmpMarks(rating=5)) == Marks(Decision.UNDECIDED, 5)
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "said"),
+    [
+        (Field.DECISION, "keep", "kept"),
+        (Field.DECISION, "undecided", "undecided"),
+        (Field.RATING, 0, "no stars"),
+        (Field.RATING, 1, "1 star"),
+        (Field.RATING, 2, "2 stars"),
+        (Field.LABEL, "x", "label X"),
+        (Field.LABEL, None, "no label"),
+        (Field.TURN, 0, "as it was taken"),
+        (Field.TURN, 3, "turned left"),
+        (Field.CAPTION, '{"en": "Bowls", "x-default": "Bowls"}', "caption “Bowls, Bowls”"),
+        (Field.KEYWORDS, '["kiln", "salt"]', "keywords “kiln, salt”"),
+        (Field.HEADLINE, "Fired", "headline “Fired”"),
+        (Field.CREATOR, None, "no creator"),
+    ],
+)
+def test_marks_in_words(field: Field, value: Value, said: str) -> None:
+    assert in_words(field, value, str.upper) == said
+    assert sentence(["a/B_0001.JPG"], 1, {field: value}, str.upper) == f"frame B_0001: {said}"
+    assert sentence(["a/B_0001.JPG"], 2, {field: value}, str.upper) == f"2 frames: {said}"
+    assert sentence([], 0, {field: value}, str.upper) == f"0 frames: {said}"
