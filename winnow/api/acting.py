@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from sqlite3 import Connection
 from typing import Annotated
 
-from fastapi import Depends, Header, Request
+from fastapi import Depends, Header
 
-from winnow.api.actor import Actor
+from winnow.api.actor import Actor, Proposes
 from winnow.api.desk import Desk
 from winnow.api.models.marks import ActionRef, FrameMarks, LastActions, Marked
 from winnow.api.once import DoneOnce, Once
@@ -17,7 +17,6 @@ from winnow.api.problems import Code, ProblemError
 from winnow.api.viewing import Asked, Wanted, view_after
 from winnow.core.history import BatchKind
 from winnow.store import marks, proposals, shoots, walks
-from winnow.store.devices import Device
 from winnow.store.marks import Batch
 
 
@@ -30,25 +29,20 @@ class Manner:
     wanted: Asked
     actor: str
     walk: int | None
-    proposes: bool = False
+    proposes: bool
 
 
 async def _manner(
-    request: Request,
     once: DoneOnce,
     wanted: Wanted,
     actor: Actor,
+    proposes: Proposes,
     winnow_walk: Annotated[
         str | None,
         Header(pattern=r"^[1-9]\d{0,17}$", description="Number of the walk that it is a part of."),
     ] = None,
 ) -> Manner:
-    device: Device | None = request.scope.get("device")
-    walk = int(winnow_walk) if winnow_walk else None
-    if device is not None and device.proposes:
-        # Signed by the device: another name could be anybody's.
-        return Manner(once, wanted, device.name, walk, proposes=True)
-    return Manner(once, wanted, actor, walk)
+    return Manner(once, wanted, actor, int(winnow_walk) if winnow_walk else None, proposes)
 
 
 InManner = Annotated[Manner, Depends(_manner)]

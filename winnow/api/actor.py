@@ -21,8 +21,19 @@ async def _actor(
     ] = None,
 ) -> str:
     device: Device | None = request.scope.get("device")
+    if device is not None and device.proposes:
+        return device.name  # signed by the device: another name could be anybody's
     return clean_label(unquote(winnow_actor or "")) or (device.name if device else PERSON)
 
 
 Actor = Annotated[str, Depends(_actor)]
 """The name of whoever acts."""
+
+
+async def _proposes(request: Request) -> bool:
+    device: Device | None = request.scope.get("device")
+    return device is not None and device.proposes
+
+
+Proposes = Annotated[bool, Depends(_proposes)]
+"""Whether what they mark is a proposal."""

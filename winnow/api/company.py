@@ -4,20 +4,19 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 
-from winnow.api.actor import Actor
+from winnow.api.actor import Actor, Proposes
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
 from winnow.api.models.company import CompanionView, Company, WhereWish
 from winnow.api.present import Companion
 from winnow.api.problems import answers
-from winnow.store.devices import Device
 
 router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["company"])
 
 
 @router.put("/here", responses=answers(*SHOOT_PROBLEMS))
-def say_where(request: Request, desk: OnDesk, shoot: OfShoot, wish: WhereWish, actor: Actor) -> Company:
+def say_where(desk: OnDesk, shoot: OfShoot, wish: WhereWish, actor: Actor, proposes: Proposes) -> Company:
     """Says where a page is in a shoot, and tells who else is there. To be said again at least every 50 seconds; who
     listens to events hears of it at once."""
     one = Companion(wish.page, actor, wish.frame_id, wish.screen)
@@ -27,8 +26,4 @@ def say_where(request: Request, desk: OnDesk, shoot: OfShoot, wish: WhereWish, a
     else:
         others = desk.present.say(shoot.id, one)
     desk.events.publish("company", shoot_id=shoot.id, gone=wish.gone, **asdict(one))
-    device: Device | None = request.scope.get("device")
-    return Company(
-        others=[CompanionView.model_validate(other) for other in others],
-        proposes=device is not None and device.proposes,
-    )
+    return Company(others=[CompanionView.model_validate(other) for other in others], proposes=proposes)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from sqlite3 import Connection
 from typing import Literal
 
@@ -67,17 +67,28 @@ def set_marks(desk: OnDesk, shoot: OfShoot, wish: MarkWish, manner: InManner) ->
         desk,
         shoot.id,
         manner,
-        lambda c: marks.set_marks(
-            c,
-            shoot.id,
-            dict.fromkeys(wish.frame_ids, values),
-            kind=BatchKind.MARK,
-            actor=manner.actor,
-            title=title,
-            now=now(),
-            joins=wish.continues,
-            proposes=manner.proposes,
-        ),
+        lambda c: _marked(c, shoot, dict.fromkeys(wish.frame_ids, values), title, manner, wish.continues),
+    )
+
+
+def _marked(
+    connection: Connection,
+    shoot: Shoot,
+    values: Mapping[int, Mapping[Field, Value]],
+    title: str,
+    manner: Manner,
+    joins: int | None = None,
+) -> Batch | None:
+    return marks.set_marks(
+        connection,
+        shoot.id,
+        values,
+        kind=BatchKind.MARK,
+        actor=manner.actor,
+        title=title,
+        now=now(),
+        joins=joins,
+        proposes=manner.proposes,
     )
 
 
@@ -98,16 +109,7 @@ def _turn(
         values: dict[int, dict[Field, Value]] = {
             frame_id: {Field.TURN: (held.turn + by) % 4} for frame_id, held in now_at.items()
         }
-        return marks.set_marks(
-            connection,
-            shoot.id,
-            values,
-            kind=BatchKind.MARK,
-            actor=manner.actor,
-            title=title,
-            now=now(),
-            joins=wish.continues,
-        )
+        return _marked(connection, shoot, values, title, manner, wish.continues)
 
     return act(desk, shoot.id, manner, turned)
 
@@ -133,16 +135,7 @@ def keep_lead(desk: OnDesk, shoot: OfShoot, wish: LeadWish, manner: InManner) ->
         desk,
         shoot.id,
         manner,
-        lambda c: marks.set_marks(
-            c,
-            shoot.id,
-            values,
-            kind=BatchKind.MARK,
-            actor=manner.actor,
-            title=title,
-            now=now(),
-            proposes=manner.proposes,
-        ),
+        lambda c: _marked(c, shoot, values, title, manner),
     )
 
 
