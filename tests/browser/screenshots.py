@@ -152,7 +152,7 @@ def main() -> None:
             page.way("Other names")
             page.say_word("subject", "kiln")
             pattern = page.see("[aria-label='Pattern of the names']")
-            pattern.clear()
+            pattern.send_keys(Keys.CONTROL, "a")
             pattern.send_keys("{subject}_{letter}_{scene}")
             page.until_text("fieldset[aria-label=Names]", "would share a name")
             shot("handoff-names")
