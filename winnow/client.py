@@ -28,7 +28,7 @@ from winnow.api.entry import EntryCode
 from winnow.api.models.frames import FrameDetails, Frames, FrameSummary
 from winnow.api.models.marks import LastActions, Marked
 from winnow.api.models.plans import PlanView, PlanWish
-from winnow.api.models.shoots import ShootCard
+from winnow.api.models.shoots import ShootCard, Shoots
 from winnow.api.models.viewing import View
 from winnow.core.marks import Decision
 from winnow.pipeline.progress import ProgressState
@@ -86,7 +86,13 @@ class Winnow:
 
     def shoots(self) -> list[ShootCard]:
         """The shoots on the list, the one opened last first."""
-        return [ShootCard.model_validate(card) for card in self._ask("GET", "/api/shoots")]
+        found: list[ShootCard] = []
+        more = True
+        while more:
+            page = self._model(Shoots, "GET", "/api/shoots", params={"after": found[-1].id if found else 0})
+            found += page.shoots
+            more = page.more
+        return found
 
     def shoot(self, shoot_id: int) -> ShootCard:
         return self._model(ShootCard, "GET", f"/api/shoots/{shoot_id}")

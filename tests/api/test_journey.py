@@ -165,7 +165,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
         assert server.process.stdout is not None
         assert "half done (move-keepers)" in server.process.stdout.readline()
         assert len(list(target.glob("*.JPG"))) == there, "nothing goes on by itself"
-        assert server.get("/api/shoots")[0]["half_done"]
+        assert server.get("/api/shoots")["shoots"][0]["half_done"]
         waiting = server.get(f"/api/plans/{plan['id']}")
         assert (waiting["state"], waiting["running"]) == ("stopped", False)
         assert "Winnow ended while this was under way" in waiting["error"]
@@ -180,7 +180,7 @@ def test_a_plan_that_was_cut_off_waits_for_a_word(tmp_path: Path, end: signal.Si
             until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
         assert len(list(folder.rglob("*.JPG"))) == 250 and not list(target.iterdir())
         assert server.get(f"/api/shoots/{shoot}/view")["total"] == 250
-        assert not server.get("/api/shoots")[0]["half_done"]
+        assert not server.get("/api/shoots")["shoots"][0]["half_done"]
     finally:
         server.kill()
 
@@ -210,7 +210,7 @@ def test_a_shoot_off_the_list_comes_back_whole(lone_server: Server, shoot_folder
     ids = [f["id"] for f in lone_server.frames(shoot)]
     lone_server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "rating": 5})
     assert lone_server.request("DELETE", f"/api/shoots/{shoot}")[0] == 204
-    assert lone_server.get("/api/shoots") == []
+    assert lone_server.get("/api/shoots")["shoots"] == []
     assert lone_server.open(shoot_folder) == shoot
     assert lone_server.get(f"/api/shoots/{shoot}/view?show=5%20stars")["ids"] == ids[:1]
 

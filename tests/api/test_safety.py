@@ -165,7 +165,7 @@ def test_one_process_a_data_folder(lone_server: Server, tmp_path: Path) -> None:
         [*winnow, "import", str(tmp_path), "--to", str(tmp_path), *data], capture_output=True, text=True
     )
     assert other.returncode == 2 and "running" in other.stderr
-    assert lone_server.get("/api/shoots") == []
+    assert lone_server.get("/api/shoots")["shoots"] == []
 
 
 def test_ctrl_c_ends_quietly_at_any_moment(tmp_path: Path) -> None:

@@ -42,7 +42,7 @@ def test_the_second_start_opens_folders_in_the_first(
     data = tmp_path / "data"
     code, told = winnow("serve", shoot_folder, "--data", data, "--browser", **browser)
     assert code == 0 and f"{lone_server.address}/shoots/1" in told
-    (card,) = lone_server.get("/api/shoots")
+    (card,) = lone_server.get("/api/shoots")["shoots"]
     assert card["folders"] == [str(shoot_folder)]
     until(lambda: addresses(tmp_path))
     (address,) = addresses(tmp_path)

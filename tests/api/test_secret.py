@@ -100,7 +100,7 @@ def test_known_shoots_outside_the_roots_are_not_served(tmp_path: Path) -> None:
         frame = server.frames(outside)[0]
         plan = server.post(f"/api/shoots/{outside}/plans", {"kind": "hold-rejects"})["id"]
     with running(tmp_path / "data", root=tmp_path / "a") as server:
-        assert [card["id"] for card in server.get("/api/shoots")] == [inside]
+        assert [card["id"] for card in server.get("/api/shoots")["shoots"]] == [inside]
         for method, path in (
             ("GET", f"/api/shoots/{outside}"),
             ("GET", f"/api/shoots/{outside}/frames"),

@@ -37,11 +37,11 @@ def done(server: Server, shoot: int) -> bool:
 def test_a_moved_folder_is_recognised_when_it_is_opened(server: Server, tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "shoots" / "Six")
     shoot = rated(server, folder)
-    assert not server.get("/api/shoots")[0]["gone"]
+    assert not server.get("/api/shoots")["shoots"][0]["gone"]
     new = tmp_path / "new place" / "Wedding"
     new.parent.mkdir()
     shutil.move(folder, new)
-    assert server.get("/api/shoots")[0]["gone"]
+    assert server.get("/api/shoots")["shoots"][0]["gone"]
     status, _, body = server.request("POST", "/api/shoots", {"path": str(new)})
     said = json.loads(body)
     assert status == 409 and said["moved"]["shoot_id"] == shoot
@@ -51,11 +51,11 @@ def test_a_moved_folder_is_recognised_when_it_is_opened(server: Server, tmp_path
         "others": 0,
     }
     assert "'Six'" in said["detail"] and "6 of its 6 frames" in said["detail"]
-    assert len(server.get("/api/shoots")) == 1, "nothing was opened"
+    assert len(server.get("/api/shoots")["shoots"]) == 1, "nothing was opened"
     server.post(f"/api/shoots/{shoot}/whereabouts", {"path": str(new)})
     until(lambda: done(server, shoot))
     assert ratings(server, shoot) == [4] * 6
-    card = server.get("/api/shoots")[0]
+    card = server.get("/api/shoots")["shoots"][0]
     assert (card["gone"], card["folders"], card["missing"]) == (False, [str(new)], 0)
     assert server.open(new) == shoot
 

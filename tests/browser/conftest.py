@@ -12,6 +12,7 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.stage import cells, poses
@@ -56,6 +57,11 @@ class Page:
 
     def find(self, selector: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def type_over(self, selector: str, text: str) -> None:
+        """Types in place of what a field holds, as a person does: what clears it by script may be undone by a field
+        that is drawn meanwhile."""
+        self.see(selector).send_keys(Keys.CONTROL, "a", Keys.NULL, text)
 
     def see(self, selector: str) -> WebElement:
         until(lambda: self.find(selector))

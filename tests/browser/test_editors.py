@@ -19,9 +19,8 @@ def test_a_frame_goes_to_a_program_and_comes_back_edited(lone_page: Page, shoot_
     page.see("#editor-command").send_keys("edit {files}")
     page.click("Keep the program")
     page.until_text("[role=dialog]", "no program that can be started")
-    page.see("#editor-command").clear()
-    page.see("#editor-command").send_keys(
-        f"{shlex.quote(sys.executable)} -m winnow.demo.editor --derive {{files}}"
+    page.type_over(
+        "#editor-command", f"{shlex.quote(sys.executable)} -m winnow.demo.editor --derive {{files}}"
     )
     page.click("Keep the program")
     page.until_text("[role=dialog]", "Open 1 frame in Stand-in")

@@ -11,7 +11,6 @@ import sys
 from pathlib import Path
 
 import pytest
-from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
 from tests.browser.test_trust import click_starting, type_path
@@ -35,14 +34,10 @@ def test_what_a_filter_shows_leaves_under_new_names(page: Page, shoot_folder: Pa
     page.until_text("[aria-label=Names]", "Say what {subject} is.")
     assert page.serious_problems() == []
     page.say_word("subject", "kiln")
-    pattern = page.see("[aria-label='Pattern of the names']")
-    pattern.send_keys(
-        Keys.CONTROL, "a"
-    )  # as a person does: `clear` is undone by what is drawn at that moment
-    pattern.send_keys("{subject}")
+    page.type_over("[aria-label='Pattern of the names']", "{subject}")
     page.until_text("[aria-label=Names]", "3 frames would share a name")
     assert page.text("[data-testid=names]").count("(twice)") == 3
-    pattern.send_keys("_{counter:2}")
+    page.see("[aria-label='Pattern of the names']").send_keys("_{counter:2}")
     page.until_text("[data-testid=names]", "kiln_04")
     assert not page.find("[aria-label=Names] [role=alert]")
     page.click("Plan a copy")

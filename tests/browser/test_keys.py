@@ -50,8 +50,7 @@ def test_keys_are_changed_by_pressing_and_kept(bench: Page, tmp_path: Path) -> N
     page.press("r")
     until(lambda: keys_of(page, "Keep") == ["A", "R"])
     # A clash is shown with both commands, and swapped or taken over.
-    page.see("[aria-label='Find a command']").clear()
-    page.see("[aria-label='Find a command']").send_keys(" ", Keys.BACKSPACE)
+    page.type_over("[aria-label='Find a command']", Keys.BACKSPACE)
     press_for(page, "Reject", "a")
     page.until_text("[aria-label='A key for it']", "A is taken: it does Keep. You give it to Reject.")
     page.click("Swap: that gets D")

@@ -79,9 +79,7 @@ def test_what_labels_mean_can_be_changed(bench: Page) -> None:
     bench.click("Adopt Client")
     bench.see("input[aria-label='Key of Combine']").send_keys("a")
     bench.until_text("[role=alert]", "A is the key for: Keep")
-    name = bench.see("input[aria-label='Name of Retouch']")
-    name.clear()
-    name.send_keys("Hand work")
+    bench.type_over("input[aria-label='Name of Retouch']", "Hand work")
     bench.see("input[aria-label='an editing program']").send_keys("press", Keys.ENTER)
     bench.see("input[aria-label='Text of Client for press']").send_keys("Rot")
     assert bench.serious_problems() == []

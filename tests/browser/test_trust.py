@@ -21,9 +21,7 @@ REFUSED = "status of 409"
 
 
 def type_path(page: Page, path: Path) -> None:
-    field = page.see("[role=dialog] input")
-    field.clear()
-    field.send_keys(str(path))
+    page.type_over("[role=dialog] input", str(path))
 
 
 def click_starting(page: Page, words: str) -> None:
@@ -80,7 +78,7 @@ def test_a_moved_shoot_is_not_opened_a_second_time(lone_page: Page, shoot_folder
     click_starting(page, "It is")
     page.until_text("[data-testid=shown]", "6 of 6")
     assert page.run("return location.pathname") == f"/shoots/{shoot}/wall"
-    assert len(page.server.get("/api/shoots")) == 1
+    assert len(page.server.get("/api/shoots")["shoots"]) == 1
     assert all(REFUSED in message for message in page.errors())
 
 

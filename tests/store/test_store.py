@@ -170,10 +170,26 @@ def test_hidden_shoots_come_back_with_their_marks(database: Database, tmp_path: 
     set_field(database, shoot_id, ids, Field.RATING, 5)
     with database.transaction() as connection:
         shoots.hide(connection, shoot_id)
-        assert shoots.all_shoots(connection) == []
+        assert list(shoots.listed(connection)) == []
         assert shoots.open_folder(connection, tmp_path, NOW) == shoot_id
-        assert len(shoots.all_shoots(connection)) == 1
+        assert len(list(shoots.listed(connection))) == 1
     assert {m.rating for m in marks.current(database.connection(), ids).values()} == {5}
+
+
+def test_the_list_goes_on_after_any_shoot(database: Database, tmp_path: Path) -> None:
+    """Several were opened in the same moment; one is taken off the list, another opened again."""
+    with database.transaction() as connection:
+        ids = [
+            shoots.open_folder(connection, tmp_path / str(n), f"2026-10-17T16:0{n // 3}:00Z")
+            for n in range(8)
+        ]
+        shoots.hide(connection, ids[4])
+        shoots.open_folder(connection, tmp_path / "1", "2026-10-17T17:00:00Z")
+        whole = [shoot.id for shoot in shoots.listed(connection)]
+        assert whole == [ids[n] for n in (1, 7, 6, 5, 3, 2, 0)]
+        for at, after in enumerate(whole):
+            assert [shoot.id for shoot in shoots.listed(connection, after)] == whole[at + 1 :]
+        assert [shoot.id for shoot in shoots.listed(connection, ids[4])] == whole[4:]
 
 
 def test_a_data_folder_is_told_from_others_for_good(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import islice
 from pathlib import Path
 from sqlite3 import Row
 from typing import Annotated, Any
@@ -22,7 +23,7 @@ from winnow.api.desk import (
 from winnow.api.models.base import Revision, moment
 from winnow.api.models.folders import FolderMatch, FolderPath, FolderWish
 from winnow.api.models.frames import FrameAddress, Frames, StageName
-from winnow.api.models.shoots import Position, Progress, ShootCard
+from winnow.api.models.shoots import Position, Progress, ShootCard, Shoots
 from winnow.api.models.viewing import ColumnName, ColumnsView, View
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
 from winnow.api.viewing import Wanted, counts, parts
@@ -39,6 +40,8 @@ from winnow.store.shoots import Shoot
 
 router = APIRouter(prefix="/api/shoots", tags=["shoots"])
 
+MOST_SHOOTS = 60
+"""Of one answer: as many as three windows show, 30 kB."""
 MOST_FRAMES = 2000
 """Of one answer: about 700 kB."""
 STAGES: dict[int, StageName] = {
@@ -83,10 +86,15 @@ def card(desk: Desk, shoot: Shoot) -> ShootCard:
 
 
 @router.get("", responses=answers())
-def list_shoots(desk: OnDesk) -> list[ShootCard]:
-    """The shoots on the list that may be served, the one opened last first."""
-    known = shoots.all_shoots(desk.database.connection())
-    return [card(desk, shoot) for shoot in known if desk.serves(shoot)]
+def list_shoots(
+    desk: OnDesk,
+    after: Annotated[int, Query(ge=0, le=2**63 - 1)] = 0,
+    limit: Annotated[int, Query(ge=1, le=MOST_SHOOTS)] = MOST_SHOOTS,
+) -> Shoots:
+    """A page of the shoots on the list that may be served, the one opened last first."""
+    known = shoots.listed(desk.database.connection(), after)
+    served = list(islice(filter(desk.serves, known), limit + 1))
+    return Shoots(shoots=[card(desk, shoot) for shoot in served[:limit]], more=len(served) > limit)
 
 
 @router.post("", responses=answers(*CHANGING, Code.FOLDER_REFUSED, Code.SHOOT_MOVED))

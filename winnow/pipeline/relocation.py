@@ -45,7 +45,7 @@ def match(database: Database, shoot: Shoot, folder: str) -> Match:
 
 def whose(database: Database, folder: str) -> tuple[Shoot, Match] | None:
     """The shoot whose folder is gone and whose frames lie in this one, if there is any."""
-    every = shoots.all_shoots(database.connection(), hidden=True)
+    every = shoots.every(database.connection())
     gone = [shoot for shoot in every if is_gone(database, shoot)]
     if not gone:
         return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -66,12 +67,22 @@ def get(connection: sqlite3.Connection, shoot_id: int) -> Shoot | None:
     return _shoot(connection, row) if row else None
 
 
-def all_shoots(connection: sqlite3.Connection, *, hidden: bool = False) -> list[Shoot]:
-    """The shoots on the list, the one opened last first; with `hidden`, also those that were taken off it."""
-    rows = connection.execute(
-        "SELECT * FROM shoot WHERE NOT hidden OR ? ORDER BY opened_at DESC, id DESC", (hidden,)
-    ).fetchall()
+def every(connection: sqlite3.Connection) -> list[Shoot]:
+    """All shoots, those that were taken off the list included, the one opened last first."""
+    rows = connection.execute("SELECT * FROM shoot ORDER BY opened_at DESC, id DESC").fetchall()
     return [_shoot(connection, row) for row in rows]
+
+
+def listed(connection: sqlite3.Connection, after: int = 0) -> Iterator[Shoot]:
+    """The shoots on the list, the one opened last first; those after one of them, if that is given. Each is read when
+    it is asked for."""
+    rows = connection.execute(
+        """SELECT * FROM shoot WHERE NOT hidden
+           AND (:after = 0 OR (opened_at, id) < (SELECT opened_at, id FROM shoot WHERE id = :after))
+           ORDER BY opened_at DESC, id DESC""",
+        {"after": after},
+    ).fetchall()
+    return (_shoot(connection, row) for row in rows)
 
 
 def _shoot(connection: sqlite3.Connection, row: sqlite3.Row) -> Shoot:

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Shoots
-         * @description The shoots on the list that may be served, the one opened last first.
+         * @description A page of the shoots on the list that may be served, the one opened last first.
          */
         get: operations["list_shoots"];
         put?: never;
@@ -4450,6 +4450,16 @@ export interface components {
             progress: components["schemas"]["Progress"];
         };
         /**
+         * Shoots
+         * @description A page of the list of shoots, the one opened last first. `more`: ask again with `after` the last of these.
+         */
+        Shoots: {
+            /** Shoots */
+            shoots: components["schemas"]["ShootCard"][];
+            /** More */
+            more: boolean;
+        };
+        /**
          * Side
          * @description What a difference asks for: to come in from disk, to go out, or, changed on both sides, to be settled.
          * @enum {string}
@@ -4996,7 +5006,10 @@ export type $defs = Record<string, never>;
 export interface operations {
     list_shoots: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5009,7 +5022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShootCard"][];
+                    "application/json": components["schemas"]["Shoots"];
                 };
             };
             /** @description no-access */

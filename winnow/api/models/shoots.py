@@ -52,5 +52,12 @@ class ShootCard(Model):
     progress: Progress
 
 
+class Shoots(Model):
+    """A page of the list of shoots, the one opened last first. `more`: ask again with `after` the last of these."""
+
+    shoots: list[ShootCard]
+    more: bool
+
+
 class Position(Model):
     position: int = Field(ge=0, le=2**31, strict=True)

@@ -1,5 +1,5 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback } from "react";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
 import { Link, useLocation, useSearch } from "wouter";
 import { api, unwrap } from "../../api/client";
 import { useNews } from "../../api/events";
@@ -19,10 +19,17 @@ export function Shoots() {
   const client = useQueryClient();
   const [, navigate] = useLocation();
   useTitle("Shoots");
-  const { data, error } = useQuery({
+  const { data, error, hasNextPage, fetchNextPage } = useInfiniteQuery({
     queryKey: ["shoots"],
-    queryFn: () => api.GET("/api/shoots").then(unwrap),
+    initialPageParam: 0,
+    queryFn: ({ pageParam }) =>
+      api.GET("/api/shoots", { params: { query: { after: pageParam } } }).then(unwrap),
+    getNextPageParam: (page) => (page.more ? page.shoots.at(-1)?.id : undefined),
   });
+  // A shoot that is opened between two pages would be on both.
+  const cards = [
+    ...new Map(data?.pages.flatMap((page) => page.shoots).map((card) => [card.id, card])).values(),
+  ];
   useNews(
     useCallback(
       () => void client.invalidateQueries({ queryKey: ["shoots"] }, { cancelRefetch: false }),
@@ -98,7 +105,7 @@ export function Shoots() {
         {error && <p role="alert">{inWords(error)}</p>}
         {typed.trim() ? <FoundFrames text={typed.trim()} /> : <Cards />}
         {!data && !error && <p className="text-ink2">Reading the list of shoots …</p>}
-        {data?.length === 0 && (
+        {data && cards.length === 0 && (
           <div className="grid h-full place-items-center text-center text-ink2">
             <div>
               <Grain size={40} className="mx-auto mb-3" />
@@ -112,14 +119,35 @@ export function Shoots() {
         )}
         {!typed.trim() && (
           <ul className="grid grid-cols-[repeat(auto-fill,minmax(272px,1fr))] gap-5">
-            {data?.map((card) => (
+            {cards.map((card) => (
               <li key={card.id}>
                 <ShootCard card={card} />
               </li>
             ))}
           </ul>
         )}
+        {!typed.trim() && hasNextPage && <Further key={cards.length} onReached={fetchNextPage} />}
       </main>
+    </div>
+  );
+}
+
+const AHEAD = "800px";
+
+/** The end of what was fetched of the list: what follows is fetched before one gets there. */
+function Further({ onReached }: { onReached: () => unknown }) {
+  const end = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const watch = new IntersectionObserver(([seen]) => seen?.isIntersecting && onReached(), {
+      root: end.current?.parentElement,
+      rootMargin: AHEAD,
+    });
+    if (end.current) watch.observe(end.current);
+    return () => watch.disconnect();
+  }, [onReached]);
+  return (
+    <div ref={end} className="pt-5 text-center">
+      <Button onClick={() => onReached()}>Further shoots</Button>
     </div>
   );
 }
