@@ -3,6 +3,7 @@ import { Link } from "wouter";
 import { type News, useNews } from "../api/events";
 import { addressOf } from "../shoot/address";
 import { Hint } from "../ui/controls";
+import { figure } from "../ui/format";
 
 /** How far a plan with this shoot's files is, wherever one is; gone when it has ended. */
 export function CopyUnderWay({ shootId }: { shootId: number }) {
@@ -25,7 +26,7 @@ export function CopyUnderWay({ shootId }: { shootId: number }) {
         className="text-xs whitespace-nowrap text-ink2"
         data-testid="under-way"
       >
-        file {now.done} of {now.total}
+        file {figure(now.done)} of {figure(now.total)}
       </Link>
     </Hint>
   );

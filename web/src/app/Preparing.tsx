@@ -1,6 +1,6 @@
 import { useShoot } from "../shoot/store";
 import { Hint } from "../ui/controls";
-import { count, duration } from "../ui/format";
+import { count, duration, figure } from "../ui/format";
 
 /** How far the background work is; gone when it is done. */
 export function Preparing() {
@@ -19,16 +19,16 @@ export function Preparing() {
     progress.state === "listing"
       ? "listing files"
       : progress.state === "reading"
-        ? `reading ${progress.read} of ${progress.listed}`
+        ? `reading ${figure(progress.read)} of ${figure(progress.listed)}`
         : progress.state === "deriving"
-          ? `previews ${progress.previewed} of ${progress.listed}`
-          : `measuring ${progress.measured} of ${progress.listed}`;
+          ? `previews ${figure(progress.previewed)} of ${figure(progress.listed)}`
+          : `measuring ${figure(progress.measured)} of ${figure(progress.listed)}`;
   const rest = progress.seconds_left ? `${duration(progress.seconds_left)} left` : "";
   const rate = progress.rate ? `${progress.rate.toFixed(progress.rate < 10 ? 1 : 0)}/s` : "";
   return (
     <Hint
       text={[
-        `Of ${count(progress.listed, "frame")}: ${progress.previewed} previews, ${progress.measured} measured`,
+        `Of ${count(progress.listed, "frame")}: ${figure(progress.previewed)} previews, ${figure(progress.measured)} measured`,
         rate,
         rest,
         "groups, focus and faces come as they are measured, near where you look first",

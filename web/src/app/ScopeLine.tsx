@@ -12,7 +12,7 @@ import { callSelectionBack, canBeCalledBack, clearSelection } from "../shoot/sel
 import { activeFrame, useShoot } from "../shoot/store";
 import { useWalk } from "../shoot/walk/store";
 import { Hint, Kbd } from "../ui/controls";
-import { count, shortName } from "../ui/format";
+import { count, figure, shortName } from "../ui/format";
 import { GoOn } from "./GoOn";
 import { showKeys } from "./overlay";
 import { Painting } from "./Painting";
@@ -161,7 +161,9 @@ function LastAction() {
   // Of marks on the way, the last is what undo acts on; it has no name yet.
   const waiting = useOutbox(() => isBusy(shootId));
   const isQuiet = useOutbox((s) => s.entries.length === 0) && tally;
-  const counts = isQuiet && `${tally.keep} kept · ${tally.reject} rejected · ${tally.undecided} undecided`;
+  const counts =
+    isQuiet &&
+    `${figure(tally.keep)} kept · ${figure(tally.reject)} rejected · ${figure(tally.undecided)} undecided`;
   return (
     <>
       <output className="truncate" data-testid="last-action">

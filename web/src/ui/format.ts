@@ -4,6 +4,9 @@
 const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
 const NUMBER = new Intl.NumberFormat("en");
 
+/** 50,000 */
+export const figure = (n = 0) => NUMBER.format(n);
+
 export function bytes(count: number): string {
   if (count < 1e6) return `${Math.max(1, Math.round(count / 1e3))} kB`;
   if (count < 1e9) return `${(count / 1e6).toFixed(1)} MB`;
@@ -49,7 +52,7 @@ export function copiesInWords(frame: { copies: number }): string {
 }
 
 export function count(n: number, one: string, many = `${one}s`): string {
-  return `${NUMBER.format(n)} ${n === 1 ? one : many}`;
+  return `${figure(n)} ${n === 1 ? one : many}`;
 }
 
 /** On photographs σ beyond this is too far off to be given as a number, px. */

@@ -1,5 +1,6 @@
 import { type PointerEvent, useRef, useState } from "react";
 import type { Decision } from "../api/client";
+import { figure } from "./format";
 
 /** The grain: the mark of a keeper, and of Winnow itself. */
 export function Grain({ size = 14, className = "" }: { size?: number; className?: string }) {
@@ -118,7 +119,7 @@ export function DecisionBar({
   return (
     <span
       role="img"
-      aria-label={`${keepers} kept, ${rejects} rejected of ${total}`}
+      aria-label={`${figure(keepers)} kept, ${figure(rejects)} rejected of ${figure(total)}`}
       className="flex h-1 w-full overflow-hidden rounded-full bg-line"
     >
       <span className="h-full bg-straw" style={{ width: share(keepers) }} />

@@ -7,7 +7,7 @@ import { useEvidence, useEvidenceOf } from "../../shoot/evidence";
 import { useShoot } from "../../shoot/store";
 import { useGroupUnmarked } from "../../shoot/unmarked";
 import { Kbd } from "../../ui/controls";
-import { count, shortName, sigmaInWords } from "../../ui/format";
+import { count, figure, shortName, sigmaInWords } from "../../ui/format";
 import { useRested } from "../../ui/useRested";
 import { FaceTable } from "./FaceTable";
 
@@ -79,7 +79,7 @@ function NotYet() {
       </p>
       {progress && progress.state !== "done" && (
         <p>
-          {progress.measured.toLocaleString("en")} of {count(progress.listed, "frame")} so far.
+          {figure(progress.measured)} of {count(progress.listed, "frame")} so far.
         </p>
       )}
     </section>

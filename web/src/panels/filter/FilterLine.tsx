@@ -5,6 +5,7 @@ import { type ShootState, useShoot } from "../../shoot/store";
 import { tryAgain } from "../../shoot/tryAgain";
 import { toggleFilter, toggleFilterPart } from "../../shoot/view";
 import { Chip, Hint, Kbd } from "../../ui/controls";
+import { figure } from "../../ui/format";
 import { Grain } from "../../ui/marks";
 import { AskMore } from "./AskMore";
 import { useFilterName } from "./NamedFilters";
@@ -92,7 +93,7 @@ const Line = memo(function Line({ view, shown }: Counted) {
       {cameBack && <span className="truncate text-ink2">filter as you left it</span>}
       {name && <span className="truncate text-ink2">“{name}”</span>}
       <output className="truncate text-ink2" data-testid="shown">
-        {view && `${shown.toLocaleString("en")} of ${view.total.toLocaleString("en")}`}
+        {view && `${figure(shown)} of ${figure(view.total)}`}
         {view && hidden === 0 && <span className="max-[1180px]:sr-only"> · none hidden</span>}
       </output>
       {view && (hidden > 0 || (!on && !everything)) && (
@@ -103,7 +104,7 @@ const Line = memo(function Line({ view, shown }: Counted) {
             className="flex min-h-6 items-center gap-1.5 whitespace-nowrap"
           >
             <span className="underline underline-offset-2">
-              {on ? `${hidden.toLocaleString("en")} hidden` : "filter off"}
+              {on ? `${figure(hidden)} hidden` : "filter off"}
             </span>
             <Kbd>{keyOf("filter")}</Kbd>
           </button>

@@ -9,7 +9,7 @@ import { type OpenWalk, useWalk } from "../../shoot/walk/store";
 import { takeBackWalk } from "../../shoot/walk/takingBack";
 import { beginPass } from "../../shoot/walk/walking";
 import { Button } from "../../ui/controls";
-import { count, duration } from "../../ui/format";
+import { count, duration, figure } from "../../ui/format";
 import { StillMissing } from "../filter/StillMissing";
 import { openPasses } from "./open";
 
@@ -60,7 +60,7 @@ function What({ outcome, walk }: { outcome: Outcome; walk: OpenWalk }) {
         {figures.map(([word, n]) => (
           <div key={word} className="flex flex-col-reverse">
             <dt className="text-ink2">{word}</dt>
-            <dd className="text-3xl font-semibold tabular-nums">{n.toLocaleString("en")}</dd>
+            <dd className="text-3xl font-semibold tabular-nums">{figure(n)}</dd>
           </div>
         ))}
       </dl>

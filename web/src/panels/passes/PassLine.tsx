@@ -4,6 +4,7 @@ import { useShoot } from "../../shoot/store";
 import { useWalk } from "../../shoot/walk/store";
 import { usePasses } from "../../shoot/walk/usePasses";
 import { howFar } from "../../shoot/walk/walking";
+import { figure } from "../../ui/format";
 import { usePanels } from "../shown";
 import { PassKeys } from "./PassKeys";
 
@@ -61,8 +62,8 @@ function HowFar() {
         />
       </Progress.Root>
       <output className="text-ink2 tabular-nums" data-testid="how-far">
-        {done.toLocaleString("en")} of {total.toLocaleString("en")}
-        {done < total && ` · ${(total - done).toLocaleString("en")} left`}
+        {figure(done)} of {figure(total)}
+        {done < total && ` · ${figure(total - done)} left`}
         {perMinute !== null && ` · ${Math.round(perMinute)} a minute`}
         {minutesLeft !== null && done < total && ` · ${inMinutes(minutesLeft)} to go`}
       </output>

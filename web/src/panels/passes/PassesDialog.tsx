@@ -5,7 +5,7 @@ import { takeBackWalk } from "../../shoot/walk/takingBack";
 import { usePasses, usePassesOfShoot } from "../../shoot/walk/usePasses";
 import { beginPass, resumeWalk } from "../../shoot/walk/walking";
 import { Button } from "../../ui/controls";
-import { count, duration } from "../../ui/format";
+import { count, duration, figure } from "../../ui/format";
 import { LargeDialog } from "../../ui/LargeDialog";
 import { usePassesOpen } from "./open";
 import { PassShelf } from "./PassShelf";
@@ -64,7 +64,7 @@ function Choice({ onChange, onDone }: { onChange: () => void; onDone: () => void
                   Go on with {walk.name}
                 </Button>
                 <span className="text-ink2">
-                  {walk.seen.toLocaleString("en")} of {count(walk.total, "frame")}, {since(walk)}
+                  {figure(walk.seen)} of {count(walk.total, "frame")}, {since(walk)}
                 </span>
               </li>
             ))}

@@ -1,6 +1,6 @@
 import type { PlanView, PlanWish } from "../../api/client";
 import { Button } from "../../ui/controls";
-import { bytes, count, day, shortName } from "../../ui/format";
+import { bytes, count, day, figure, shortName } from "../../ui/format";
 import { ReportDialog } from "./ReportDialog";
 import type { PlanAct } from "./usePlans";
 
@@ -88,7 +88,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
             max={running?.total || plan.files}
           />
           <span>
-            {running?.done ?? 0} of {running?.total ?? plan.files}
+            {figure(running?.done ?? 0)} of {figure(running?.total ?? plan.files)}
           </span>
           <Button onClick={() => onAct("stop")}>Stop</Button>
         </div>

@@ -4,6 +4,7 @@ import { api, unwrap } from "../../api/client";
 import { goHome } from "../../keys/home";
 import { useShoot } from "../../shoot/store";
 import { type CommonWords, type KeywordOffer, sayWords } from "../../shoot/words";
+import { figure } from "../../ui/format";
 
 /** The keywords of some frames: on all of them, or on some; and more to be typed, with what goes on from that. */
 export function Keywords({ common, frameIds }: { common: CommonWords | undefined; frameIds: number[] }) {
@@ -28,7 +29,7 @@ export function Keywords({ common, frameIds }: { common: CommonWords | undefined
                 onClick={() => add([word])}
                 className="ml-1 min-h-6 whitespace-nowrap underline decoration-dotted underline-offset-2"
               >
-                {frames} of {common.frames}
+                {figure(frames)} of {figure(common.frames)}
                 <span className="sr-only">: put {word} on all</span>
               </button>
             )}

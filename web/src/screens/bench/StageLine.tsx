@@ -6,7 +6,7 @@ import { keyOf } from "../../keys/inForce";
 import { useChosen } from "../../shoot/stage";
 import { useShoot } from "../../shoot/store";
 import { Chip, chipLook, Kbd } from "../../ui/controls";
-import { clock, duration } from "../../ui/format";
+import { clock, duration, figure } from "../../ui/format";
 import { changeSettings, useSettings } from "../../ui/settings";
 import { compared } from "./compared";
 import { type Layout, toggleKeptOnly, useStage } from "./stageStore";
@@ -49,7 +49,7 @@ export const StageLine = memo(function StageLine({ frame }: { frame: Frame }) {
     >
       <LayoutChoice layout={stage.layout} />
       <span>
-        {chosen ? "chosen frames" : "frame"} {at || 1} of {Math.max(1, among)}
+        {chosen ? "chosen frames" : "frame"} {figure(at || 1)} of {figure(Math.max(1, among))}
         {span >= 1 && ` · ${duration(span)}`}
       </span>
       {left > 0 && (

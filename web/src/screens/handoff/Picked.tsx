@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { pictureUrl } from "../../api/client";
 import { Button } from "../../ui/controls";
-import { count, shortName } from "../../ui/format";
+import { count, figure, shortName } from "../../ui/format";
 
 interface One {
   id: number;
@@ -44,7 +44,7 @@ export function Picked({ frames, picked, label }: Props) {
     <div>
       <div className="mt-2 flex items-center gap-2 text-xs text-ink2">
         <span>
-          {picked.ids.length} of {count(frames.length, "frame")} chosen
+          {figure(picked.ids.length)} of {count(frames.length, "frame")} chosen
         </span>
         <Button onClick={() => picked.all(true)}>All</Button>
         <Button onClick={() => picked.all(false)}>None</Button>

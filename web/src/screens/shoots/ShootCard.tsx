@@ -7,7 +7,7 @@ import { addressOf } from "../../shoot/address";
 import { attempt } from "../../shoot/errors";
 import { tryAgain } from "../../shoot/tryAgain";
 import { Button, Hint } from "../../ui/controls";
-import { bytes, count, day, duration } from "../../ui/format";
+import { bytes, count, day, duration, figure } from "../../ui/format";
 import { DecisionBar } from "../../ui/marks";
 
 function heldSince(at: string | null): string {
@@ -61,16 +61,16 @@ export function ShootCard({ card }: { card: Card }) {
             <DecisionBar keepers={card.keepers} rejects={card.rejects} total={card.frames} />
           </span>
           <span className="mt-1.5 block text-ink2">
-            {card.keepers} kept · {card.rejects} rejected · {card.frames - card.keepers - card.rejects}{" "}
-            undecided
+            {figure(card.keepers)} kept · {figure(card.rejects)} rejected ·{" "}
+            {figure(card.frames - card.keepers - card.rejects)} undecided
             {card.held > 0 &&
-              ` · ${card.held} held back (${bytes(card.held_bytes)}${heldSince(card.held_since)})`}
-            {card.missing > 0 && ` · ${card.missing} missing`}
+              ` · ${figure(card.held)} held back (${bytes(card.held_bytes)}${heldSince(card.held_since)})`}
+            {card.missing > 0 && ` · ${figure(card.missing)} missing`}
           </span>
           {busy && (
             <span className="block text-ink2">
               {progress.state === "deriving" || progress.state === "measuring"
-                ? `measured ${progress.measured} of ${progress.listed}`
+                ? `measured ${figure(progress.measured)} of ${figure(progress.listed)}`
                 : "reading files"}
               {progress.seconds_left ? ` · ${duration(progress.seconds_left)} left` : ""}
             </span>
