@@ -16,6 +16,7 @@ import sys
 import threading
 from collections.abc import Mapping, Sequence
 from functools import cache
+from multiprocessing import forkserver, util
 from typing import Any, TextIO
 
 MOST = 1 << 20
@@ -106,6 +107,7 @@ def wait_for_orders(line: socket.socket) -> None:
     """Forks for every order, and runs what was ordered in the child."""
     import winnow.api.serving
     import winnow.cli
+    import winnow.pipeline.tasks
 
     def say(**said: int) -> None:
         line.sendall(json.dumps(said).encode() + b"\n")
@@ -149,6 +151,29 @@ def _become(told: dict[str, Any], fds: Sequence[int]) -> None:
     os.environ.update(told["environment"])
     os.chdir(told["cwd"])
     sys.argv = ["winnow", *told["arguments"]]
+    _load_for_workers()
+
+
+def _load_for_workers() -> None:
+    """The process that workers are forks of, which loads what they need, is a fork of this one, which has."""
+    from winnow.pipeline.workers import no_interrupt
+
+    def spawn_as_fork(_: object, arguments: Sequence[str], __: object) -> int:
+        pid = os.fork()
+        if pid:
+            return pid
+        code = 1
+        try:
+            exec(arguments[-1])
+        except SystemExit:
+            code = 0
+        finally:
+            os._exit(code)
+
+    spawn, util.spawnv_passfds = util.spawnv_passfds, spawn_as_fork
+    with no_interrupt():
+        forkserver.ensure_running()
+    util.spawnv_passfds = spawn
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+import psutil
 import pytest
 
 from tests import hostile, photographs
@@ -36,18 +37,11 @@ def opened(folder: Path) -> Iterator[tuple[Server, int, dict[str, int]]]:
 def peaks(server: int) -> dict[str, int]:
     """VmHWM (proc(5)) of a process and its children, MB."""
     found = {}
-    for pid in (server, *children(server)):
+    for pid in (server, *(child.pid for child in psutil.Process(server).children(recursive=True))):
         with contextlib.suppress(OSError, StopIteration):
             lines = Path(f"/proc/{pid}/status").read_text().splitlines()
             peak = next(line for line in lines if line.startswith("VmHWM"))
             found["server" if pid == server else str(pid)] = int(peak.split()[1]) // 1024
-    return found
-
-
-def children(parent: int) -> list[int]:
-    found = []
-    for task in Path(f"/proc/{parent}/task").iterdir():
-        found += [int(pid) for pid in (task / "children").read_text().split()]
     return found
 
 

@@ -8,6 +8,7 @@ import time
 from concurrent.futures import wait
 from pathlib import Path
 
+import psutil
 import pytest
 
 from tests import photographs
@@ -55,9 +56,25 @@ def test_a_worker_comes_back_wherever_it_dies() -> None:
         worker.stop()
 
 
+def test_the_process_that_workers_are_forks_of_may_be_ended() -> None:
+    """No frame is to blame for that: what was under way is done again, by one process and not by two."""
+    worker = Worker()
+    try:
+        before = process_of(worker)
+        under_way = worker.run(time.sleep, 2)
+        os.kill(psutil.Process(before).ppid(), signal.SIGKILL)
+        assert under_way.result(60) is None
+        until(lambda: not psutil.pid_exists(before))
+        assert process_of(worker) != before
+    finally:
+        worker.stop()
+
+
 def test_no_process_to_be_had_is_told_and_tried_again(monkeypatch: pytest.MonkeyPatch) -> None:
     worker = Worker()
-    os.kill(process_of(worker), signal.SIGKILL)
+    process = psutil.Process(process_of(worker))
+    for one in (process.parent(), process):
+        os.kill(one.pid, signal.SIGKILL)
     time.sleep(0.5)
     with monkeypatch.context() as patch:
 

@@ -111,6 +111,11 @@ def set_up(data: Path, *, names: bool) -> None:
     join()
 
 
+def settled() -> dict[str, str]:
+    """What the environment says of the log at the moment: for workers, whose own may be older."""
+    return {name: os.environ[name] for name in (PLACE, NAMED) if name in os.environ}
+
+
 def join() -> None:
     """Writes into the log that the environment names, if it does."""
     place = os.environ.get(PLACE)

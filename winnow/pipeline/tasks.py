@@ -7,7 +7,7 @@ import logging
 import os
 import sys
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
@@ -167,8 +167,9 @@ class TidyTask:
     limit: int
 
 
-def start_worker() -> None:
-    """Run once in every worker: give way to the interface, end with the parent."""
+def start_worker(log: Mapping[str, str] | None = None) -> None:
+    """Run once in every worker: give way to the interface, end with the parent. log: see `logs.settled`."""
+    os.environ.update(log or {})
     logs.join()
     if sys.platform == "win32":
         psutil.Process().nice(psutil.BELOW_NORMAL_PRIORITY_CLASS)

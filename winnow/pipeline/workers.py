@@ -6,12 +6,16 @@ import multiprocessing
 import os
 import signal
 import sys
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from functools import cache
+from multiprocessing.context import BaseContext
 from typing import Any
 
+from winnow.pipeline import logs
 from winnow.pipeline.tasks import start_worker, warm_up
 
 
@@ -31,29 +35,47 @@ class Worker:
         what kept the task from being started."""
         outcome: Future[Any] = Future()
         outcome.set_running_or_notify_cancel()  # whoever waits for it cannot take it from others who do
+        self._start(outcome, function, arguments)
+        return outcome
+
+    def _start(self, outcome: Future[Any], function: Callable[..., Any], arguments: tuple[Any, ...]) -> None:
         try:
             inner = self._submit(function, *arguments)
         except Exception as error:  # noqa: BLE001 - it is told to whoever waits
             # No process to be had (too many, no memory): the next task tries for one again.
             self._executor = None
             outcome.set_exception(error)
-            return outcome
-        inner.add_done_callback(lambda done: self._pass_on(done, outcome))
-        return outcome
+            return
+        executor = self._executor
+
+        def ended(done: Future[Any]) -> None:
+            broken = not done.cancelled() and isinstance(done.exception(), BrokenProcessPool)
+            if broken and _was_orphaned(executor):
+                self._executor = None
+                self._start(outcome, function, arguments)
+            else:
+                self._pass_on(done, outcome)
+
+        inner.add_done_callback(ended)
 
     def _submit(self, function: Callable[..., Any], *arguments: Any) -> Future[Any]:
-        for _ in range(2):
+        for attempt in range(ATTEMPTS):
             if self._executor is None:
                 self._executor = ProcessPoolExecutor(
                     max_workers=1,
-                    mp_context=multiprocessing.get_context("spawn"),
+                    mp_context=_ways(),
                     initializer=start_worker,
+                    initargs=(logs.settled(),),
                 )
             try:
-                with _no_interrupt():
+                with no_interrupt():
                     return self._executor.submit(function, *arguments)
             except BrokenProcessPool:
                 self._executor = None  # it died while it was idle
+            except (ConnectionError, EOFError):
+                # So did the one that it is to be a fork of, which takes a moment to be noticed.
+                self._executor = None
+                time.sleep(attempt * NOTICED_S)
         raise WorkerCrashedError
 
     def _pass_on(self, done: Future[Any], outcome: Future[Any]) -> None:
@@ -80,8 +102,35 @@ class Worker:
             process.kill()
 
 
+UNKNOWN_END = 255
+"""How a process ended, to Python (CPython, multiprocessing/popen_forkserver.py), if the one that it is a fork of
+ended first, and nobody knows."""
+ATTEMPTS, NOTICED_S = 5, 0.05
+
+
+def _was_orphaned(executor: ProcessPoolExecutor | None) -> bool:
+    """Whether a pool broke because the process that its own is a fork of ended: nothing is wrong with the task."""
+    processes = list((getattr(executor, "_processes", None) or {}).values())
+    orphans = [process for process in processes if process.exitcode == UNKNOWN_END]
+    for process in orphans:
+        with suppress(OSError):
+            os.kill(process.pid, signal.SIGKILL)
+    return bool(orphans)
+
+
+@cache
+def _ways() -> BaseContext:
+    """How processes start. Where the system does that safely, they are forks of one that has loaded what they
+    need and runs no threads: loading takes a core most of a second, for each worker and each that replaces one."""
+    if sys.platform != "linux":
+        return multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload([start_worker.__module__])
+    return context
+
+
 @contextmanager
-def _no_interrupt() -> Iterator[None]:
+def no_interrupt() -> Iterator[None]:
     """Processes started in here never see Ctrl+C, which reaches the whole process group: the parent
     ends its workers in order. They inherit the signal mask."""
     if sys.platform == "win32":
