@@ -15,6 +15,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from functools import cache
 from multiprocessing import forkserver, util
 from typing import Any, TextIO
@@ -158,12 +159,16 @@ def _load_for_workers() -> None:
     """The process that workers are forks of, which loads what they need, is a fork of this one, which has."""
     from winnow.pipeline.workers import no_interrupt
 
-    def spawn_as_fork(_: object, arguments: Sequence[str], __: object) -> int:
+    def spawn_as_fork(_: object, arguments: Sequence[str], passed: Sequence[int]) -> int:
         pid = os.fork()
         if pid:
             return pid
         code = 1
         try:
+            for fd in map(int, os.listdir("/proc/self/fd")):
+                if fd > 2 and fd not in passed:
+                    with suppress(OSError):
+                        os.close(fd)
             exec(arguments[-1])
         except SystemExit:
             code = 0

@@ -10,6 +10,7 @@ import signal
 from pathlib import Path
 from urllib.parse import urlsplit
 
+import psutil
 import pytest
 
 from tests import photographs
@@ -129,13 +130,23 @@ def test_marks_and_undo_survive_kill_9(tmp_path: Path, shoot_folder: Path) -> No
         ids = [f["id"] for f in server.frames(shoot)]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids, "decision": "reject"})
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "keep"})
+        others = psutil.Process(server.process.pid).children(recursive=True)
+        assert others
         server.kill()
+        until(lambda: not any(map(runs, others)))
     with running(data, root=tmp_path) as server:
         assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == ids[1:]
         server.step(shoot, "undo")
         assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == ids
         server.step(shoot, "undo")
         assert server.get(f"/api/shoots/{shoot}/view?show=rejects")["ids"] == []
+
+
+def runs(process: psutil.Process) -> bool:
+    try:
+        return process.status() != psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return False
 
 
 @pytest.mark.parametrize(("end", "way"), [(signal.SIGKILL, "reverse"), (signal.SIGINT, "apply")])
