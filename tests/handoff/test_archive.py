@@ -23,6 +23,7 @@ from winnow.core.history import BatchKind
 from winnow.core.labels import Colour, Label, LabelSet, Shape
 from winnow.core.marks import Decision, Field
 from winnow.core.passes import OURS
+from winnow.core.proposals import Proposal
 from winnow.formats.archive import packed, unpacked
 from winnow.handoff.joining import join, save
 from winnow.pipeline.engine import wait_until_idle
@@ -123,11 +124,16 @@ def test_marks_that_stand_here_are_not_lost(there: Shoot, elsewhere: Shoot) -> N
     assert elsewhere.ratings() == {"x.jpg": 4, "b.jpg": 0, "a.jpg": 0}
     join(elsewhere.desk.database, elsewhere.id, saved(there), NOW)
     assert elsewhere.ratings() == {"x.jpg": 4, "b.jpg": 2, "a.jpg": 0}
+    connection, frame = elsewhere.desk.database.connection(), elsewhere.rows()["a.jpg"]["id"]
+    assert proposals.of(connection, [frame]) == {frame: Proposal(frozenset({Field.LABEL}), "Mia")}  # type: ignore[list-item, dict-item]
     with elsewhere.desk.database.transaction() as connection:
         marks.undo(connection, elsewhere.id, "person", NOW)
     assert elsewhere.ratings() == {"x.jpg": 4, "b.jpg": 0, "a.jpg": 0}
+    assert not proposals.of(connection, [frame])  # type: ignore[list-item]
+    elsewhere._set(Field.LABEL, "Select", ["a.jpg"])
     join(elsewhere.desk.database, elsewhere.id, saved(there), NOW, theirs=True)
     assert elsewhere.ratings() == {"x.jpg": 2, "b.jpg": 2, "a.jpg": 0}
+    assert elsewhere.rows()["a.jpg"]["label"] == "Select", "a proposal changes nothing that stands"
 
 
 def test_what_a_sidecar_said_here_stays_where_the_archive_says_nothing(

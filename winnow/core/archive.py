@@ -220,25 +220,47 @@ def _parsed(parse: Callable[[str], One], text: str) -> One:
 
 @dataclass(frozen=True, slots=True)
 class Merged:
-    """Marks of an archive beside those that stand here. take: to be taken over; differ: frames in which something
-    stands here that the archive says otherwise."""
+    """Marks of an archive beside those that stand here. take: to be taken over; proposed: which of them are proposals
+    there, and stay it; differ: frames in which something stands here that the archive says otherwise."""
 
     take: dict[int, dict[Field, Value]]
+    proposed: dict[int, Proposal]
     differ: set[int]
 
 
-def merged(there: Mapping[int, Marks], here: Mapping[int, Marks], *, theirs: bool) -> Merged:
+def merged(
+    there: Mapping[int, Marks], proposed: Mapping[int, Proposal], here: Mapping[int, Marks], *, theirs: bool
+) -> Merged:
     """What an archive says of frames where nothing is said here; with `theirs`, also where something else is. A
-    property that the archive does not set changes nothing."""
+    property that the archive does not set changes nothing, and what is proposed there nothing that stands here."""
     take: dict[int, dict[Field, Value]] = {}
+    stay: dict[int, Proposal] = {}
     differ = set()
     for frame_id, marks in there.items():
+        only = proposed.get(frame_id)
+        suggested = set()
         for field in MARK_FIELDS:
             said, standing, nothing = (value_of(m, field) for m in (marks, here[frame_id], UNMARKED))
-            if said in (nothing, standing):
+            is_proposal = only is not None and field in only.fields
+            if said in (nothing, standing) or (is_proposal and standing != nothing):
                 continue
+            if is_proposal:
+                suggested.add(field)
             if standing != nothing:
                 differ.add(frame_id)
             if standing == nothing or theirs:
                 take.setdefault(frame_id, {})[field] = said
-    return Merged(take, differ)
+        if only is not None and suggested:
+            stay[frame_id] = Proposal(frozenset(suggested), only.by)
+    return Merged(take, stay, differ)
+
+
+def proposed_there(archive: Archive, frames: Mapping[int, int]) -> dict[int, Proposal]:
+    """The proposals that stand at the end of an archive's history on frames that are here. Raises ArchiveError."""
+    last = {
+        change.frame: change.after
+        for batch in archive.history
+        for change in batch.changes
+        if change.field is Field.PROPOSED
+    }
+    return {frames[i]: _parsed(Proposal.parse, str(said)) for i, said in last.items() if said and i in frames}

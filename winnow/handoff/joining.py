@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from winnow.core.archive import Archive, ArchiveError, Merged, merged
+from winnow.core.archive import Archive, ArchiveError, Merged, merged, proposed_there
 from winnow.formats.archive import packed, unpacked
 from winnow.store import archives, marks
 from winnow.store.database import Database
@@ -62,11 +62,12 @@ def join(
         connection.execute("SAVEPOINT joining")
         ids = archives.take_labels(connection, archive, frames, now)
         there = archives.marks_there(archive, frames, ids)
-        found = merged(there, marks.current(connection, there), theirs=theirs)
+        proposed = proposed_there(archive, frames)
+        found = merged(there, proposed, marks.current(connection, there), theirs=theirs)
         if whole:
             archives.restore(connection, shoot_id, archive, frames, ids, now)
         else:
-            archives.merge(connection, shoot_id, archive, frames, found.take, now)
+            archives.merge(connection, shoot_id, archive, frames, found, now)
         archives.keep_filters(connection, shoot_id, archive)
         if dry_run:
             connection.execute("ROLLBACK TO joining")

@@ -18,12 +18,13 @@ from winnow.core.archive import (
     ArchivedFrame,
     ArchivedPlace,
     ArchivedWalk,
+    Merged,
 )
 from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of
 from winnow.core.points import Point
-from winnow.core.proposals import Proposal
+from winnow.core.proposals import Proposal, settle
 from winnow.store import evidence, labels, listing, marks, named_filters, proposals, shoots
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 from winnow.store.shoots import Shoot
@@ -338,18 +339,23 @@ def merge(
     shoot_id: int,
     archive: Archive,
     frames: Mapping[int, int],
-    wanted: Mapping[int, Mapping[Field, Value]],
+    found: Merged,
     now: str,
 ) -> None:
     """Takes marks, words on groups and points of an archive over as one action, which can be undone. Words and points
     only where there are none. Raises ArchiveError."""
     words, points = words_there(archive, frames)
-    here = marks.current(connection, wanted)
+    here = marks.current(connection, found.take)
     changes = [
         Change(i, field, value_of(here[i], field), value)
-        for i, said in wanted.items()
+        for i, said in found.take.items()
         for field, value in said.items()
     ]
+    standing = proposals.of(connection, found.proposed)
+    for i, new in found.proposed.items():
+        left = settle(standing.get(i), frozenset(found.take[i]))
+        both = Proposal(new.fields | left.fields, new.by) if left else new
+        changes.append(Change(i, Field.PROPOSED, str(standing[i]) if i in standing else None, str(both)))
     had = evidence.words(connection, shoot_id)
     changes += [Change(i, Field.GROUP, None, str(word)) for i, word in words.items() if i not in had]
     put = evidence.points(connection, shoot_id)
