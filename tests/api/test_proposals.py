@@ -54,6 +54,10 @@ def test_an_assistant_proposes_and_the_photographer_decides(
     assert own.get(f"{at}/proposals") == {"by": [{"name": "Mia", "frames": 4}]}
     assert own.get(f"{at}/view?show=proposed%20marks")["ids"] == ids[:4]
     assert own.get(f"{at}/history")["entries"][0]["actor"] == "Mia"
+    _, _, table = own.request("GET", f"{at}/list?columns=decision&columns=rating&columns=proposed")
+    said = table.decode().split("\r\n")
+    assert said[1:3] == ['kept,2,"rating, by Mia"', 'rejected,2,"decision, rating, by Mia"']
+    assert said[-2] == "undecided,0,"
     # What is proposed may be proposed otherwise, and taken back; what is somebody else's may not.
     mia.post(f"{at}/marks", {"frame_ids": [ids[1]], "decision": "keep"})
     assert marked(own, shoot)[1] == ("keep", 2, None, "Mia")

@@ -50,6 +50,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("decision", "Decision", lambda known, _: STATES[Decision(known["decision"])]),
     _plain("rating", "Rating"),
     Column("label", "Label", lambda known, labels: known["label"] and labels.name_of(known["label"])),
+    _plain("proposed", "Only proposed"),
     _plain("sigma", "Blur at the subject, px"),
     Column(
         "warnings",
@@ -69,7 +70,7 @@ COLUMNS: tuple[Column, ...] = (
     *map(_words, WORD_FIELDS),
 )
 BY_ID = {column.id: column for column in COLUMNS}
-USUAL = ("name", "captured_at", "decision", "rating", "label", "caption", "keywords")
+USUAL = ("name", "captured_at", "decision", "rating", "label", "proposed", "caption", "keywords")
 """The columns of a list for which none are named."""
 
 
