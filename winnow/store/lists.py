@@ -17,7 +17,8 @@ def known(connection: sqlite3.Connection, frame_ids: Sequence[int]) -> list[dict
         rows = connection.execute(
             f"""SELECT frame.*, mark.*, frame.id AS id, coalesce(decision, 'undecided') AS decision,
                 coalesce(rating, 0) AS rating,
-                (SELECT replace(fields, ',', ', ') || ', by ' || by FROM proposed WHERE frame_id = frame.id) AS proposed,
+                (SELECT replace(fields, ',', ', ') || ', by ' || by FROM proposed WHERE frame_id = frame.id)
+                  AS proposed,
                 CASE WHEN turn % 2 THEN height ELSE width END AS width,
                 CASE WHEN turn % 2 THEN width ELSE height END AS height
                 FROM frame LEFT JOIN mark ON mark.frame_id = frame.id WHERE frame.id IN ({places(some)})""",
