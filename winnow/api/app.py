@@ -79,7 +79,6 @@ def create_app(
         lifespan=lifespan,
         docs_url=None,
         redoc_url=None,
-        generate_unique_id_function=lambda route: route.name,
         separate_input_output_schemas=False,
     )
     app.state.desk = desk
@@ -116,7 +115,7 @@ def create_app(
         company,
         events,
     ):
-        app.include_router(module.router)
+        app.router.routes += module.router.routes
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
 

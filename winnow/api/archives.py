@@ -6,15 +6,16 @@ from dataclasses import replace
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Body, Response
+from fastapi import Body, Response
 
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, now
 from winnow.api.models.archives import JoinedView
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.archive import ArchiveError
 from winnow.handoff.joining import join, save
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["archives"])
+router = routes("/api/shoots/{shoot_id}", "archives")
 
 ZIP = "application/zip"
 MISSING_NAMED = 20

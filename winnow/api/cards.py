@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from pathlib import Path
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from winnow.api.desk import PLAN_PROBLEMS, FolderRefusedError, OfPlan, OnDesk, now
 from winnow.api.models.base import moment
@@ -22,6 +22,7 @@ from winnow.api.models.plans import NamesView, NewName, PlanView, PlanWish
 from winnow.api.once import DoneOnce
 from winnow.api.plans import MAKING, NAMES_SHOWN, make_for, wish_of
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.file_names import free_words
 from winnow.core.naming import fold
 from winnow.handoff.from_card import coming_from, folder_for, heads_of, in_order, new_names
@@ -33,7 +34,7 @@ from winnow.store import plans, shoots
 from winnow.store.database import display
 from winnow.store.plans import PlanKind
 
-router = APIRouter(prefix="/api", tags=["cards"])
+router = routes("/api", "cards")
 
 LINES_SHOWN = 1000
 

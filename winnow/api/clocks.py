@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, OfShoot, OnDesk, demand_frames_of
 from winnow.api.models.frames import FrameAddress
 from winnow.api.models.grouping import Clocks, ClockView, ClockWish, MomentPair, SameMoment
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.moments import Suggestion
 from winnow.core.order import same_moment
 from winnow.pipeline import clocks
 from winnow.store import evidence, frames
 
-router = APIRouter(prefix="/api", tags=["clocks"])
+router = routes("/api", "clocks")
 
 
 @router.get("/shoots/{shoot_id}/clocks", responses=answers(*SHOOT_PROBLEMS))

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter
-
 from winnow.api.actor import Actor, Proposes
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
 from winnow.api.models.company import CompanionView, Company, WhereWish
 from winnow.api.present import Companion
 from winnow.api.problems import answers
+from winnow.api.routes import routes
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["company"])
+router = routes("/api/shoots/{shoot_id}", "company")
 
 
 @router.put("/here", responses=answers(*SHOOT_PROBLEMS))

@@ -9,18 +9,19 @@ from __future__ import annotations
 import os
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import Depends, Query, Request
 
 from winnow.api.addresses import is_loopback
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, demand_frames_of
 from winnow.api.models.editors import Editor, Editors, OpeningAnswer, OpeningWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.pairing import Role
 from winnow.handoff.editors import EditorError, check, chosen_files, open_in
 from winnow.store import editors
 from winnow.store.database import display
 
-router = APIRouter(prefix="/api", tags=["editors"])
+router = routes("/api", "editors")
 
 
 async def _refusal(request: Request) -> str | None:

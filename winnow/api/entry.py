@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from pydantic import AwareDatetime, Field, StrictBool
 
 from winnow.api.entry_codes import TYPED_VALID_S
 from winnow.api.models.base import Id, Model, moment, shown
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.marks import clean_label
 
-router = APIRouter(prefix="/api/entry", tags=["entry"])
+router = routes("/api/entry", "entry")
 
 
 class EntryCode(Model):

@@ -6,14 +6,14 @@ import asyncio
 import json
 from collections.abc import AsyncIterator
 
-from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from winnow.api.desk import Desk, OnDesk
 from winnow.api.problems import answers
+from winnow.api.routes import routes
 from winnow.pipeline.events import Event
 
-router = APIRouter(prefix="/api", tags=["events"])
+router = routes("/api", "events")
 
 KEEP_ALIVE_S = 15.0
 CLOSING = "closing"

@@ -6,7 +6,7 @@ import json
 from sqlite3 import Row
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from winnow.api.desk import (
     FRAME_PROBLEMS,
@@ -26,6 +26,7 @@ from winnow.api.models.evidence import (
     MotionView,
 )
 from winnow.api.problems import Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.cover_set import Shown, cover_set
 from winnow.core.faces.eyes import EyeState
 from winnow.core.focus.verdict import FocusVerdict
@@ -35,7 +36,7 @@ from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
 from winnow.store import evidence, frames
 
-router = APIRouter(prefix="/api", tags=["evidence"])
+router = routes("/api", "evidence")
 
 
 @router.get("/frames/{frame_id}/evidence", responses=answers(*FRAME_PROBLEMS))

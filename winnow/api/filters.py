@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
 from winnow.api.models.base import Id
@@ -18,6 +18,7 @@ from winnow.api.models.filters import (
     SentenceProblem,
 )
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.api.viewing import Asked, Sentence, Wanted, parts
 from winnow.core import sentence
 from winnow.core.facets.kinds import Counted, Facet, Numbers, Span
@@ -25,7 +26,7 @@ from winnow.core.facets.registry import FACETS
 from winnow.core.filters import FrameFilter
 from winnow.store import labels, named_filters
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["filters"])
+router = routes("/api/shoots/{shoot_id}", "filters")
 
 
 @router.get(

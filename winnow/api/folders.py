@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import os
 
-from fastapi import APIRouter
-
 from winnow.api.desk import FolderRefusedError, OnDesk
 from winnow.api.models.base import PathText
 from winnow.api.models.folders import FolderEntry, FolderListing
 from winnow.api.problems import Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.order import natural_key
 from winnow.core.pairing import Role, role_of
 from winnow.store.database import display
 
-router = APIRouter(prefix="/api/folders", tags=["folders"])
+router = routes("/api/folders", "folders")
 
 
 @router.get("", responses=answers(Code.FOLDER_REFUSED))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, TypeVar
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from winnow.api.acting import tell
 from winnow.api.actor import Actor
@@ -15,11 +15,12 @@ from winnow.api.models.frames import FrameAddress
 from winnow.api.models.history import HistoryEntry, HistoryPage, OneAction, PointInTime, Stepped
 from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.store import frames, past
 from winnow.store.marks import Batch
 from winnow.store.past import Entry, NotNowError
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}/history", tags=["history"])
+router = routes("/api/shoots/{shoot_id}/history", "history")
 
 PAGE = 60
 Done = TypeVar("Done")

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from sqlite3 import Connection
 
-from fastapi import APIRouter
-
 from winnow.api.desk import Desk, OnDesk, now
 from winnow.api.models.labels import Labels, LabelsWish, LabelUse
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core import sentence
 from winnow.core.labels import HEX, LabelSet
 from winnow.store import labels, named_filters, passes
 
-router = APIRouter(prefix="/api/labels", tags=["labels"])
+router = routes("/api/labels", "labels")
 
 
 @router.get("", responses=answers())

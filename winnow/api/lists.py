@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk
 from winnow.api.models.lists import ListColumn
 from winnow.api.problems import Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.api.viewing import Wanted
 from winnow.core import lists as rules
 from winnow.formats.lists import ENDINGS, MEDIA_TYPES, Form
 from winnow.pipeline.lists import list_of
 
-router = APIRouter(prefix="/api", tags=["lists"])
+router = routes("/api", "lists")
 
 
 @router.get("/list-columns", responses=answers())

@@ -6,13 +6,12 @@ from collections.abc import Callable, Mapping
 from sqlite3 import Connection
 from typing import Literal
 
-from fastapi import APIRouter
-
 from winnow.api.acting import InManner, Manner, act, last_actions
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.grouping import GroupEdit, LeadWish, PointWish
 from winnow.api.models.marks import LastActions, Marked, MarkWish, StepWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.group_edits import TITLES, words_for
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks, Value, sentence
@@ -23,7 +22,7 @@ from winnow.store import evidence, frames, marks
 from winnow.store.marks import Batch
 from winnow.store.shoots import Shoot
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["marks"])
+router = routes("/api/shoots/{shoot_id}", "marks")
 
 MARKING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE)
 ARRANGING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.NOT_NOW)

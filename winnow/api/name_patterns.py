@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from winnow.api.desk import OnDesk
 from winnow.api.models.plans import NamedPattern, NamingWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.store import name_patterns
 
-router = APIRouter(prefix="/api/name-patterns", tags=["plans"])
+router = routes("/api/name-patterns", "plans")
 
 
 @router.get("", responses=answers())

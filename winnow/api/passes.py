@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 from sqlite3 import Connection
 
-from fastapi import APIRouter
-
 from winnow.api.acting import tell
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
@@ -29,6 +27,7 @@ from winnow.api.models.passes import (
 )
 from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core import passes as rules
 from winnow.core.passes import OURS, Pass
 from winnow.core.sentence import SentenceError, parse
@@ -36,7 +35,7 @@ from winnow.store import labels, passes, walks
 from winnow.store.shoots import Shoot
 from winnow.store.walks import Walk
 
-router = APIRouter(prefix="/api", tags=["passes"])
+router = routes("/api", "passes")
 
 OF_SHOOT = "/shoots/{shoot_id}/passes"
 WALKING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.WALK_UNKNOWN)

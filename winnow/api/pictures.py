@@ -15,8 +15,8 @@ from pathlib import Path
 from typing import Annotated, Any
 from urllib.parse import quote
 
-from fastapi import APIRouter, Response
 from fastapi import Path as PathParameter
+from fastapi import Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -24,6 +24,7 @@ from winnow.api.desk import FRAME_PROBLEMS, Desk, OfFrame, OnDesk, demand_frames
 from winnow.api.models.base import Id
 from winnow.api.models.frames import FrameDetails, FrameFile
 from winnow.api.problems import Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.orientation import turned
 from winnow.core.pairing import Role
 from winnow.formats.display import shown_as
@@ -38,7 +39,7 @@ from winnow.store import frame_files, frames
 from winnow.store.database import display
 from winnow.store.frames import Picture
 
-router = APIRouter(prefix="/api", tags=["pictures"])
+router = routes("/api", "pictures")
 
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 NOT_KEPT = {"Cache-Control": "no-store"}

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 
-from fastapi import APIRouter
-
 from winnow.api.desk import (
     PLAN_PROBLEMS,
     SHOOT_PROBLEMS,
@@ -33,6 +31,7 @@ from winnow.api.models.plans import (
 )
 from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.file_names import free_words
 from winnow.core.marks import Field
 from winnow.core.naming import fold
@@ -49,7 +48,7 @@ from winnow.store import frame_files, frames, plans, shoots
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanKind, PlanState, StepState
 
-router = APIRouter(prefix="/api", tags=["plans"])
+router = routes("/api", "plans")
 
 STEPS_SHOWN = 300
 NAMES_SHOWN = 200

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from sqlite3 import Connection
 from urllib.parse import quote
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from winnow.api.acting import InManner, act
 from winnow.api.desk import (
@@ -39,6 +39,7 @@ from winnow.api.models.proofs import (
 from winnow.api.once import DoneOnce
 from winnow.api.plans import MAKING, make_for
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.answer import Item, Verdict, read_given, read_text
 from winnow.core.history import BatchKind
 from winnow.core.marks import Field, Marks, Value, in_words
@@ -52,7 +53,7 @@ from winnow.pipeline.cache import Kind
 from winnow.store import frames, labels, marks, plans, proofs
 from winnow.store.plans import PlanKind
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}", tags=["proofs"])
+router = routes("/api/shoots/{shoot_id}", "proofs")
 
 PDF = "application/pdf"
 MOST_ON_SHEETS = 3000

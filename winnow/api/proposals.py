@@ -5,20 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from sqlite3 import Connection
 
-from fastapi import APIRouter
-
 from winnow.api.acting import InManner, Manner, act
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
 from winnow.api.models.marks import Marked
 from winnow.api.models.proposals import ProposalsView, ProposalsWish, ProposedBy
 from winnow.api.problems import CHANGING, Code, answers
+from winnow.api.routes import routes
 from winnow.core.marks import Change, Field, Marks, changes_to
 from winnow.core.proposals import Proposal, turned_down
 from winnow.store import marks, proposals
 from winnow.store.marks import Batch
 from winnow.store.shoots import Shoot
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}/proposals", tags=["proposals"])
+router = routes("/api/shoots/{shoot_id}/proposals", "proposals")
 
 SETTLING = answers(*FRAME_PROBLEMS, *CHANGING, Code.NOT_OF_THIS_SHOOT, Code.CANNOT_BE_DONE)
 

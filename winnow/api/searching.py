@@ -5,15 +5,16 @@ from __future__ import annotations
 from sqlite3 import Row
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from winnow.api.desk import OnDesk
 from winnow.api.models.searching import FoundFrame, FoundShoot, SearchAnswer
 from winnow.api.problems import answers
+from winnow.api.routes import routes
 from winnow.store import frames, search, shoots
 from winnow.store.frames import Stage
 
-router = APIRouter(prefix="/api/search", tags=["search"])
+router = routes("/api/search", "search")
 
 LONGEST = 200
 SHOWN = 24

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from winnow.api.desk import OnDesk
 from winnow.api.models.settings import Settings, SettingsWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core import settings
 from winnow.store.database import display
 from winnow.store.settings import SettingsError
 
-router = APIRouter(prefix="/api/settings", tags=["settings"])
+router = routes("/api/settings", "settings")
 
 
 @router.get("", responses=answers())

@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlite3 import Row
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic_core import to_json
 
 from winnow.api.conditional import NOT_MODIFIED, OnCondition
@@ -26,6 +26,7 @@ from winnow.api.models.frames import FrameAddress, Frames, StageName
 from winnow.api.models.shoots import Position, Progress, ShootCard, Shoots
 from winnow.api.models.viewing import ColumnName, ColumnsView, View
 from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answers, response
+from winnow.api.routes import routes
 from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
 from winnow.handoff.holding import holdings
@@ -38,7 +39,7 @@ from winnow.store.database import display
 from winnow.store.frames import FramePlace, Stage
 from winnow.store.shoots import Shoot
 
-router = APIRouter(prefix="/api/shoots", tags=["shoots"])
+router = routes("/api/shoots", "shoots")
 
 MOST_SHOOTS = 60
 """Of one answer: as many as three windows show, 30 kB."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, OfShoot, OnDesk, now
 from winnow.api.models.base import moment
@@ -11,6 +9,7 @@ from winnow.api.models.sync import SettledView, SettleWish, SyncRow, SyncView, S
 from winnow.api.once import DoneOnce
 from winnow.api.plans import MAKING, make_for
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core.labels import LabelSet
 from winnow.core.marks import in_words
 from winnow.handoff.draft import Wish
@@ -18,7 +17,7 @@ from winnow.handoff.syncing import Row, Settling, compared, settle, shown_of
 from winnow.store import labels, shoots
 from winnow.store.plans import PlanKind
 
-router = APIRouter(prefix="/api/shoots/{shoot_id}/sync", tags=["sync"])
+router = routes("/api/shoots/{shoot_id}/sync", "sync")
 
 
 @router.post("", responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE))

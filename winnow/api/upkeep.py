@@ -6,18 +6,19 @@ import shutil
 from collections.abc import Callable
 from datetime import UTC, datetime
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 
 from winnow import __version__
 from winnow.api.addresses import is_loopback
 from winnow.api.desk import Desk, OnDesk
 from winnow.api.models.upkeep import BackupFile, Upkeep
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.pipeline import logs
 from winnow.store import backups
 from winnow.store.database import display
 
-router = APIRouter(prefix="/api/upkeep", tags=["upkeep"])
+router = routes("/api/upkeep", "upkeep")
 
 
 @router.get("", responses=answers())

@@ -6,7 +6,7 @@ from collections import Counter
 from functools import partial
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from winnow.api.acting import InManner, act
 from winnow.api.desk import FRAME_PROBLEMS, SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, demand_frames_of, now
@@ -28,6 +28,7 @@ from winnow.api.models.words import (
     WordsWish,
 )
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
+from winnow.api.routes import routes
 from winnow.core import tokens
 from winnow.core import vocabulary as terms
 from winnow.core.history import BatchKind
@@ -36,7 +37,7 @@ from winnow.core.words import DEFAULT, LONGEST_ITEM, WordsChange, languages_of, 
 from winnow.store import frames, marks, words
 from winnow.store.words import Template
 
-router = APIRouter(prefix="/api", tags=["words"])
+router = routes("/api", "words")
 
 OF_SHOOT = "/shoots/{shoot_id}"
 OFFERED = 20
