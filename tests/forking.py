@@ -108,7 +108,7 @@ def wait_for_orders(line: socket.socket) -> None:
     """Forks for every order, and runs what was ordered in the child."""
     import winnow.api.serving
     import winnow.cli
-    import winnow.pipeline.tasks
+    import winnow.pipeline.loaded
 
     def say(**said: int) -> None:
         line.sendall(json.dumps(said).encode() + b"\n")

@@ -17,14 +17,14 @@ from winnow.formats.images import JpegHead
 
 def decode_planes(data: bytes, head: JpegHead) -> Planes | None:
     """The planes of a JPEG, upright; None where it has none, or where its colours are not those of sRGB."""
-    library = _library()
+    turbo = library()
     even = head.width % 2 == 0 and head.height % 2 == 0
-    if library is None or head.colours != "YCbCr" or not even or not is_srgb(head.profile):
+    if turbo is None or head.colours != "YCbCr" or not even or not is_srgb(head.profile):
         return None
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")  # which is how it tells of damage
-            stored = library.decode_to_yuv_planes(data)
+            stored = turbo.decode_to_yuv_planes(data)
     except Exception:  # noqa: BLE001 - arbitrary bytes; whatever it refuses goes the other way
         return None
     luma, cb, cr = stored
@@ -35,7 +35,7 @@ def decode_planes(data: bytes, head: JpegHead) -> Planes | None:
 
 
 @lru_cache(maxsize=1)
-def _library() -> Any:
+def library() -> Any:
     """The library, looked for once a process; None where it is missing."""
     try:
         from turbojpeg import TurboJPEG

@@ -195,7 +195,8 @@ def use_one_thread() -> None:
 
 
 def warm_up() -> None:
-    """Nothing: being asked for it makes the worker start and import what it needs."""
+    """Makes the worker start and load what it needs."""
+    import winnow.pipeline.loaded  # noqa: F401
 
 
 def read_heads(tasks: Sequence[HeadTask]) -> list[HeadResult]:

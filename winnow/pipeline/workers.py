@@ -125,7 +125,7 @@ def _ways() -> BaseContext:
     if sys.platform != "linux":
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload([start_worker.__module__])
+    context.set_forkserver_preload(["winnow.pipeline.loaded"])
     return context
 
 
