@@ -52,22 +52,30 @@ def exif(
     return block
 
 
-def save(path: Path, number: int = 0, second: int = 0, *, shift: int = 0, **tags: object) -> Path:
-    """A photograph as a JPEG taken at 16:00 plus some seconds, moved by `shift` px."""
+SMALL = 240
+"""px: too small to be measured, which takes longer than all else. For tests that ask for nothing that is measured."""
+
+
+def save(
+    path: Path, number: int = 0, second: int = 0, *, shift: int = 0, edge: int = 0, **tags: object
+) -> Path:
+    """A photograph as a JPEG taken at 16:00 plus some seconds, moved by `shift` px, reduced to `edge` px."""
     path.parent.mkdir(parents=True, exist_ok=True)
     taken = f"2026:10:17 16:{second // 60:02d}:{second % 60:02d}"
     picture = ImageChops.offset(photograph(number), shift, 0)
+    if edge:
+        picture.thumbnail((edge, edge))
     picture.save(path, quality=88, exif=exif(**{"taken": taken, **tags}))  # type: ignore[arg-type]
     return path
 
 
-def shoot(folder: Path, count: int = 6) -> Path:
+def shoot(folder: Path, count: int = 6, *, edge: int = 0) -> Path:
     """A folder of frames in DCF names: two groups of one picture each, with a pause between them. The camera
     moves on a little from frame to frame."""
     for n in range(count):
         later = n >= count // 2
         path = folder / "100WINNO" / f"WIN_{n + 1:04d}.JPG"
-        save(path, 2 if later else 0, second=2 * n + (40 if later else 0), shift=3 * n)
+        save(path, 2 if later else 0, second=2 * n + (40 if later else 0), shift=3 * n, edge=edge)
     return folder
 
 

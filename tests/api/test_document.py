@@ -35,7 +35,8 @@ CHECKS = [
 ]
 
 schemathesis.serializer.alias("application/zip", "application/octet-stream")
-schema = schemathesis.openapi.from_dict(json.loads(document()))
+DOCUMENT = document()
+schema = schemathesis.openapi.from_dict(json.loads(DOCUMENT))
 # The stream of news does not end by itself; what it says is tested in test_journey.
 schema = schema.exclude(path="/api/events")
 # It ends the server on which the others are tried; tests/browser/test_desk.py tries it.
@@ -81,9 +82,7 @@ def test_every_operation(case: schemathesis.Case, shared: tuple[Server, int, int
 
 
 def test_operations_have_words_and_declared_problems() -> None:
-    operations = [
-        operation for path in json.loads(document())["paths"].values() for operation in path.values()
-    ]
+    operations = [operation for path in json.loads(DOCUMENT)["paths"].values() for operation in path.values()]
     names = [operation["operationId"] for operation in operations]
     assert len(set(names)) == len(names)
     for operation in operations:
@@ -98,16 +97,16 @@ def test_operations_have_words_and_declared_problems() -> None:
 
 
 def test_examples_are_of_what_they_stand_at() -> None:
-    shown = 0
+    shown, parts = 0, json.loads(DOCUMENT)["components"]["schemas"]
     for path in Path(models.__file__).parent.glob("*.py"):
         for name, model in vars(import_module(f"{models.__name__}.{path.stem}")).items():
             extra = getattr(model, "model_config", {}).get("json_schema_extra") or {}
             for example in extra.get("examples", []):
                 model.model_validate(example)
-                assert example in json.loads(document())["components"]["schemas"][name]["examples"]
+                assert example in parts[name]["examples"]
                 shown += 1
     assert shown > 10
 
 
 def test_the_document_that_ships_is_this_one() -> None:
-    assert (Path(__file__).parents[2] / "web" / "openapi.json").read_text() == document()
+    assert (Path(__file__).parents[2] / "web" / "openapi.json").read_text() == DOCUMENT
