@@ -18,8 +18,8 @@ Proofs = tuple[Server, int, list[dict[str, Any]]]
 
 
 @pytest.fixture
-def shoot(server: Server, shoot_folder: Path) -> Proofs:
-    shoot = server.open(shoot_folder)
+def shoot(server: Server, measured_folder: Path) -> Proofs:
+    shoot = server.open(measured_folder)
     return server, shoot, server.frames(shoot)
 
 

@@ -100,10 +100,10 @@ def test_a_changed_picture_is_measured_again(desk: Desk, tmp_path: Path) -> None
 
 
 def test_a_crash_while_measuring_leaves_the_picture(
-    desk: Desk, shoot_folder: Path, monkeypatch: pytest.MonkeyPatch
+    desk: Desk, measured_folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(tasks, "prepare", crash.prepare)
-    shoot_id = desk.open_folder(str(shoot_folder))
+    shoot_id = desk.open_folder(str(measured_folder))
     wait_until_idle(desk.engine)
     rows = {str(row["name"]): row for row in rows_of(desk, shoot_id)}
     assert all(row["problem"] is None for row in rows.values())

@@ -92,8 +92,8 @@ class Shoot:
 
 
 @pytest.fixture
-def shoot(desk: Desk, shoot_folder: Path) -> Shoot:
-    return Shoot(desk, shoot_folder)
+def shoot(desk: Desk, measured_folder: Path) -> Shoot:
+    return Shoot(desk, measured_folder)
 
 
 def test_a_card_that_is_used_again(shoot: Shoot) -> None:
@@ -359,13 +359,13 @@ def test_an_empty_mount_point_is_no_empty_shoot(desk: Desk, tmp_path: Path) -> N
 
 
 def test_what_may_have_passed_is_tried_again(
-    desk: Desk, shoot_folder: Path, monkeypatch: pytest.MonkeyPatch
+    desk: Desk, measured_folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Crashed once: at the next opening; again: when asked. What is no picture: never."""
-    (shoot_folder / "letter.jpg").write_text("Dear diary")
+    (measured_folder / "letter.jpg").write_text("Dear diary")
     monkeypatch.setattr(tasks, "derive", crash.derive)
     monkeypatch.setattr(tasks, "prepare", crash.prepare)
-    shoot = Shoot(desk, shoot_folder)
+    shoot = Shoot(desk, measured_folder)
     victim = f"{crash.VICTIM}.JPG"
     assert "crash" in str(shoot.rows()[victim]["problem"]) and shoot.rows()[victim]["again"]
     calls: list[str] = []

@@ -39,8 +39,8 @@ def prepared(desk: Desk, folder: Path) -> dict[str, dict[str, object]]:
     return {str(row["name"]): dict(row) for row in rows}
 
 
-def test_a_folder_is_prepared(desk: Desk, shoot_folder: Path) -> None:
-    found = prepared(desk, shoot_folder)
+def test_a_folder_is_prepared(desk: Desk, measured_folder: Path) -> None:
+    found = prepared(desk, measured_folder)
     assert [row["position"] for row in found.values()] == list(range(6))
     assert [row["group"] for row in found.values()] == [0, 0, 0, 1, 1, 1]
     for row in found.values():

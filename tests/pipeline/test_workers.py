@@ -89,7 +89,7 @@ def test_no_process_to_be_had_is_told_and_tried_again(monkeypatch: pytest.Monkey
 
 
 def test_what_cannot_be_kept_is_done_again(
-    desk: Desk, shoot_folder: Path, monkeypatch: pytest.MonkeyPatch
+    desk: Desk, measured_folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """An exception that nobody thought of, in taking in what a worker did: the rest goes on, and in the end all of
     it is there."""
@@ -102,7 +102,7 @@ def test_what_cannot_be_kept_is_done_again(
         real(self, *arguments)  # type: ignore[arg-type]
 
     monkeypatch.setattr(Intake, "prepared", fail_thrice)
-    shoot_id = desk.open_folder(str(shoot_folder))
+    shoot_id = desk.open_folder(str(measured_folder))
     wait_until_idle(desk.engine)
     rows = frames.summaries(desk.database.connection(), shoot_id)
     assert len(raised) == 3 and len(rows) == 6
@@ -124,11 +124,11 @@ def test_promises_end_whatever_becomes_of_the_rest(desk: Desk) -> None:
     until(engine.idle)
 
 
-def test_one_who_no_longer_waits_does_not_take_it_from_others(desk: Desk, shoot_folder: Path) -> None:
+def test_one_who_no_longer_waits_does_not_take_it_from_others(desk: Desk, measured_folder: Path) -> None:
     """The same picture wished for twice is one task; a browser that goes away gives up its wish alone."""
     from winnow.pipeline.cache import Kind
 
-    shoot_id = desk.open_folder(str(shoot_folder))
+    shoot_id = desk.open_folder(str(measured_folder))
     wait_until_idle(desk.engine)
     picture = frames.pictures(desk.database.connection(), shoot_id)[0]
     one, other = (desk.engine.picture(picture, Kind.PREVIEW) for _ in range(2))

@@ -140,26 +140,27 @@ def _until_wall(driver: webdriver.Chrome, address: str, shoot: int) -> float:
     return found
 
 
+HEIGHTS = (0.06, 0.17, 0.25, 0.38, 0.46, 0.57, 0.65, 0.76, 0.88)
+"""Where on the wall it is looked whether a frame is there, apart by no distance that the rows have between them."""
 WALL = 'section[aria-label="Frames in view"]'
 
 
 def _scroll(driver: webdriver.Chrome) -> tuple[int, float]:
-    """(display frames in which the middle of the wall was bare, longest time between two, ms)."""
+    """(display frames in which more than half of the wall was bare, longest time between two, ms)."""
     blanks, longest = driver.execute_async_script(
         """
-        const [wall, turns, px, pace, done] = arguments;
+        const [wall, turns, px, pace, heights, done] = arguments;
         const section = document.querySelector(wall);
         const box = section.getBoundingClientRect();
         let blanks = 0, longest = 0, last = performance.now(), on = true;
         const look = () => {
           const now = performance.now();
           longest = Math.max(longest, now - last); last = now;
-          let bare = 0;
-          for (const share of [0.2, 0.5, 0.8]) {
+          const bare = heights.filter(share => {
             const at = document.elementsFromPoint(box.left + 60, box.top + box.height * share);
-            if (!at.some(e => e.closest('[data-frame]') || e.closest('h2'))) bare++;
-          }
-          if (bare === 3) blanks++;
+            return !at.some(e => e.closest('[data-frame]') || e.closest('h2'));
+          });
+          if (bare.length > heights.length / 2) blanks++;
           if (on) requestAnimationFrame(look);
         };
         requestAnimationFrame(look);
@@ -175,6 +176,7 @@ def _scroll(driver: webdriver.Chrome) -> tuple[int, float]:
         WHEELS,
         WHEEL_PX,
         WHEEL_MS,
+        HEIGHTS,
     )
     return blanks, longest
 
