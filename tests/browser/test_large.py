@@ -16,6 +16,34 @@ FRAMES, SCENES = 2400, 10
 HEADS = "nav[aria-label='Scenes and groups'] button[aria-expanded]"
 
 
+def bare_after_turns(page: Page) -> int:
+    """In how many of 20 display frames nothing was on the wall, each after a turn of the wheel that came just before a
+    pause in scrolling was noticed (150 ms), with the page busy meanwhile."""
+    bare: int = page.driver.execute_async_script(
+        """
+        const [done] = arguments;
+        const wall = document.querySelector('section[aria-label="Frames in view"]');
+        const box = wall.getBoundingClientRect();
+        const seen = () => [...wall.querySelectorAll('[data-frame]')].some((frame) => {
+          const at = frame.getBoundingClientRect();
+          return at.bottom > box.top && at.top < box.bottom;
+        });
+        let bare = 0, turns = 0;
+        const turn = () => {
+          wall.scrollBy(0, 1500);
+          requestAnimationFrame(() => {
+            if (!seen()) bare++;
+            if (++turns === 20) return done(bare);
+            setTimeout(turn, 120);
+            setTimeout(() => { const end = performance.now() + 150; while (performance.now() < end); }, 60);
+          });
+        };
+        turn();
+        """
+    )
+    return bare
+
+
 def test_frames_about_the_person_come_first(lone_page: Page, tmp_path: Path) -> None:
     page = lone_page
     database = Database(tmp_path / "data" / DATABASE)
@@ -38,6 +66,7 @@ def test_frames_about_the_person_come_first(lone_page: Page, tmp_path: Path) -> 
     page.until_text("header", "2,400 of 2,400")
     until(lambda: "fetching" not in page.text("header"))
     assert "frame 2000" in page.text("[data-testid=scope]")
+    assert bare_after_turns(page) == 0
     # 1,200 groups: scenes are folded up but for the one that the person is in.
     page.press(Keys.HOME)
     page.until_text("[data-testid=scope]", "frame 0")

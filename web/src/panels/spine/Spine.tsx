@@ -1,4 +1,3 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { smallUrl } from "../../api/client";
 import { type Group, groupsOf } from "../../shoot/groups";
@@ -9,6 +8,7 @@ import { clock, duration, shortName } from "../../ui/format";
 import { DECISION_WORDS, DecisionBar } from "../../ui/marks";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { useCalm } from "../../ui/useCalm";
+import { useRows } from "../../ui/useRows";
 import { WARNING_ORDER, WARNING_WORDS } from "../../ui/warnings";
 import { ACROSS, DOWN, HEIGHTS, heightOf, type Item, itemsOf } from "./items";
 
@@ -28,7 +28,7 @@ export function Spine() {
   const fold = (scene: number, folded: boolean) => setSaid((before) => new Map(before).set(scene, folded));
   const scroller = useRef<HTMLDivElement>(null);
   const current = items.findIndex((item) => item.kind === "group" && item.group.group === activeGroup);
-  const virtual = useVirtualizer({
+  const virtual = useRows({
     count: items.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => {

@@ -1,4 +1,4 @@
-import { useVirtualizer, type Virtualizer } from "@tanstack/react-virtual";
+import type { Virtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Frame } from "../../api/client";
 import { COLUMN } from "../../shoot/columns";
@@ -7,6 +7,7 @@ import { lookAt } from "../../shoot/moving";
 import { useShoot } from "../../shoot/store";
 import { clock, day } from "../../ui/format";
 import { useSettings } from "../../ui/settings";
+import { useRows } from "../../ui/useRows";
 import { choose, openBench } from "./choosing";
 import { DenseCell } from "./DenseCell";
 import { BRACKET, BY_TIME, HEADING, layOut, type Plan, type Row, type Run } from "./layout";
@@ -61,7 +62,7 @@ export function WallRows({ dense, hidden }: { dense: boolean; hidden: boolean })
     const list = ids.map((id) => frames.get(id)).filter((f): f is Frame => f !== undefined);
     return width > 0 ? layOut(list, width, size, planOf(by, values, dense)) : [];
   }, [ids, geometry, width, size, by, values, dense]);
-  const virtual = useVirtualizer({
+  const virtual = useRows({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => rows[index]?.total ?? 0,

@@ -1,5 +1,4 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useEffect, useLayoutEffect, useRef } from "react";
 import { tinyUrl } from "../../api/client";
 import { useHome } from "../../keys/home";
@@ -14,6 +13,7 @@ import { Grain, Stars } from "../../ui/marks";
 import { useSettings } from "../../ui/settings";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { shown } from "../../ui/timing";
+import { useRows } from "../../ui/useRows";
 import { choose, openBench } from "./choosing";
 import { lookAgain, setSight } from "./sight";
 
@@ -48,7 +48,7 @@ export function WallTable({ hidden }: { hidden: boolean }) {
   const columns = chosen.flatMap((id) => COLUMN.get(id) ?? []);
   const told = useColumns(columns);
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
+  const virtual = useRows({
     count: ids.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
