@@ -17,8 +17,8 @@ HEADS = "nav[aria-label='Scenes and groups'] button[aria-expanded]"
 
 
 def bare_after_turns(page: Page) -> int:
-    """In how many of 20 display frames nothing was on the wall, each after a turn of the wheel that came just before a
-    pause in scrolling was noticed (150 ms), with the page busy meanwhile."""
+    """In how many of 20 display frames nothing was on the wall, each after a turn of the wheel that came just before
+    a pause in scrolling was noticed (150 ms), with the page busy meanwhile."""
     bare: int = page.driver.execute_async_script(
         """
         const [done] = arguments;

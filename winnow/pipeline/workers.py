@@ -15,6 +15,8 @@ from functools import cache
 from multiprocessing.context import BaseContext
 from typing import Any
 
+import psutil
+
 from winnow.pipeline import logs
 from winnow.pipeline.tasks import start_worker, warm_up
 
@@ -113,8 +115,8 @@ def _was_orphaned(executor: ProcessPoolExecutor | None) -> bool:
     processes = list((getattr(executor, "_processes", None) or {}).values())
     orphans = [process for process in processes if process.exitcode == UNKNOWN_END]
     for process in orphans:
-        with suppress(OSError):
-            os.kill(process.pid, signal.SIGKILL)
+        with suppress(psutil.Error):
+            psutil.Process(process.pid).kill()
     return bool(orphans)
 
 
