@@ -20,10 +20,10 @@ def digests(folder: Path, pattern: str = "*.JPG") -> dict[str, str]:
 
 
 def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
-    lone_page: Page, shoot_folder: Path, tmp_path: Path
+    lone_page: Page, measured_folder: Path, tmp_path: Path
 ) -> None:
     page = lone_page
-    before = digests(shoot_folder)
+    before = digests(measured_folder)
     # open, by the folder chooser
     page.go("/")
     page.click("Open a folder …")
@@ -58,16 +58,16 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     page.until_text("[data-testid=plan]", "2 frames, 2 files")
     page.click("Move 2 files")
     until(lambda: page.find("[data-testid=past-plan][data-state=applied]"))
-    holding = shoot_folder.with_name("Six (held back)")
+    holding = measured_folder.with_name("Six (held back)")
     assert set(digests(holding)) == {"WIN_0002.JPG", "WIN_0004.JPG"}
-    assert len(digests(shoot_folder)) == 4
+    assert len(digests(measured_folder)) == 4
     # bring back
     page.way("Holding folder")
     page.click("Bring back 2")
     page.until_text("[data-testid=plan]", "2 frames")
     page.click("Move 2 files")
     until(lambda: len(page.find("[data-testid=past-plan][data-state=applied]")) == 2)
-    assert digests(shoot_folder) == before
+    assert digests(measured_folder) == before
     # hand on
     page.way("A folder")
     page.click("Choose a folder …")
@@ -88,8 +88,8 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     assert seen["Rating"] == 4
 
 
-def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Path) -> None:
-    page.open(shoot_folder, "bench")
+def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, measured_folder: Path) -> None:
+    page.open(measured_folder, "bench")
     page.press("n", "a", "d", "s", "3")
     page.until_text("[data-testid=scope]", "WIN_0005")
     page.driver.refresh()
@@ -107,9 +107,9 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     ]
 
 
-def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -> None:
+def test_a_slow_reload_comes_back_to_the_frame(page: Page, measured_folder: Path) -> None:
     """The address is written anew while the page is being fetched: it is not what the reload asked for."""
-    page.open(shoot_folder, "bench")
+    page.open(measured_folder, "bench")
     network = {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1}
     page.driver.execute_cdp_cmd("Network.enable", {})
     page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**network, "latency": 400})
@@ -120,9 +120,9 @@ def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -
     page.until_text("[data-testid=scope]", "WIN_0003")
 
 
-def test_rejects_disappear_as_one_goes_on(page: Page, shoot_folder: Path) -> None:
+def test_rejects_disappear_as_one_goes_on(page: Page, measured_folder: Path) -> None:
     """Opting out: with the filter on what is not rejected, a reject leaves when one goes on, by hand or by itself."""
-    page.open(shoot_folder, "bench")
+    page.open(measured_folder, "bench")
     page.chord(Keys.ALT, "s")
     page.until_text("[data-testid=shown]", "6 of 6")
     page.press("d", Keys.ARROW_RIGHT)
@@ -136,8 +136,8 @@ def test_rejects_disappear_as_one_goes_on(page: Page, shoot_folder: Path) -> Non
     page.until_text("[data-testid=shown]", "5 of 6")
 
 
-def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> None:
-    page.open(shoot_folder)
+def test_selection_on_the_wall_and_its_scope(page: Page, measured_folder: Path) -> None:
+    page.open(measured_folder)
     cells = page.find("[data-frame]")
     cells[1].click()
     page.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
@@ -158,8 +158,8 @@ def test_selection_on_the_wall_and_its_scope(page: Page, shoot_folder: Path) -> 
     page.until_text("[data-testid=scope]", "frame WIN")
 
 
-def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> None:
-    page.open(shoot_folder, "bench")
+def test_zoom_shows_true_pixels_and_stays(page: Page, measured_folder: Path) -> None:
+    page.open(measured_folder, "bench")
     page.press("o")
     until(lambda: page.find("[role=img][data-quality=fit]"))
     page.press(" ")
@@ -197,8 +197,8 @@ def test_zoom_shows_true_pixels_and_stays(page: Page, shoot_folder: Path) -> Non
     assert {"winnow:show-frame", "winnow:zoom-preview", "winnow:zoom-pixels"} <= set(names)
 
 
-def test_panels_leave_and_keys_are_listed(page: Page, shoot_folder: Path) -> None:
-    page.open(shoot_folder, "bench")
+def test_panels_leave_and_keys_are_listed(page: Page, measured_folder: Path) -> None:
+    page.open(measured_folder, "bench")
     page.press(".")
     until(lambda: not page.find("header"))
     assert not page.find("footer")
@@ -213,9 +213,9 @@ def test_panels_leave_and_keys_are_listed(page: Page, shoot_folder: Path) -> Non
     assert "kept" in page.text("[data-testid=strip]")
 
 
-def test_files_that_cannot_be_read_say_why(page: Page, shoot_folder: Path) -> None:
-    (shoot_folder / "100WINNO" / "WIN_0000.JPG").write_text("Dear diary")
-    page.open(shoot_folder)
+def test_files_that_cannot_be_read_say_why(page: Page, measured_folder: Path) -> None:
+    (measured_folder / "100WINNO" / "WIN_0000.JPG").write_text("Dear diary")
+    page.open(measured_folder)
     page.until_text("main", "holds text, not a picture")
     page.until_text("header", "file notes 1")
     page.click("file notes 1")
@@ -232,8 +232,8 @@ def test_an_empty_folder_and_a_lost_server(page: Page, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("surround", ["dark", "mid", "light"])
-def test_no_serious_accessibility_problem(page: Page, shoot_folder: Path, surround: str) -> None:
-    shoot = page.open(shoot_folder)
+def test_no_serious_accessibility_problem(page: Page, measured_folder: Path, surround: str) -> None:
+    shoot = page.open(measured_folder)
     page.press("a", Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT, "3")
     for _ in range(["dark", "mid", "light"].index(surround)):
         page.chord(Keys.SHIFT, "l")

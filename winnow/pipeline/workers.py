@@ -123,7 +123,7 @@ def _was_orphaned(executor: ProcessPoolExecutor | None) -> bool:
 @cache
 def _ways() -> BaseContext:
     """How processes start. Where the system does that safely, they are forks of one that has loaded what they
-    need and runs no threads: loading takes a core most of a second, for each worker and each that replaces one."""
+    need: loading takes a core most of a second, for each worker and each that replaces one."""
     if sys.platform != "linux":
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")

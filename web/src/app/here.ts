@@ -57,15 +57,20 @@ export function useHere(shootId: number, screen: string) {
 /** Where this tab was left, by the addresses that it had then: a reload comes back under one of these. */
 const LEFT = "winnow.left";
 
-/** The address that a reload asks for. Until its answer is here this page goes on, and may rewrite its own. */
-let asked = "";
+/** The addresses that a reload may ask for: the one that stands, and those of a moment before, as the browser hears of
+ * a new one a little later than the page. Until the answer is here this page goes on, and may rewrite its own. */
+let asked: string[] = [];
+
+/** The addresses that stood before, the last one first. */
+let earlier: string[] = [];
+const EARLIER = 4;
 
 function beginToLeave() {
-  asked = window.location.href;
+  asked = [window.location.href, ...earlier];
 }
 
 function leave() {
-  const addresses = [asked, window.location.href];
+  const addresses = [...asked, window.location.href];
   write();
   sessionStorage.setItem(LEFT, JSON.stringify([addresses, window.location.search]));
 }
@@ -131,6 +136,7 @@ function write({ filter, filterOn, active, loaded } = useShoot.getState(), isSam
   else if (layout !== "group") search.set("layout", layout);
   const before = new URLSearchParams(window.location.search);
   if (search.toString() === before.toString()) return;
+  earlier = [window.location.href, ...earlier].slice(0, EARLIER);
   const to = `${window.location.pathname}?${search}`;
   if (viewIn(search) !== viewIn(before) && !isSame) navigate(to);
   else navigate(to, { replace: true, state: window.history.state });
