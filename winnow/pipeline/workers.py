@@ -115,6 +115,7 @@ def _was_orphaned(executor: ProcessPoolExecutor | None) -> bool:
     processes = list((getattr(executor, "_processes", None) or {}).values())
     orphans = [process for process in processes if process.exitcode == UNKNOWN_END]
     for process in orphans:
+        # Not `process.kill()`: with its end unknown it counts as ended, and may be running.
         with suppress(psutil.Error):
             psutil.Process(process.pid).kill()
     return bool(orphans)
