@@ -257,6 +257,24 @@ def test_counts_do_not_wait_for_an_answer(plug: Plug) -> None:
     assert "keepers 1 undecided 4 rejects 1" in counts(page)
 
 
+def test_what_rests_on_marks_waits_for_those_that_are_on_their_way(plug: Plug) -> None:
+    """On a slow link each action takes a round trip; who works by keys is in a pass by then."""
+    page = plug.page
+    ids = [frame["id"] for frame in page.server.frames(1)]
+    page.driver.set_network_conditions(latency=700, throughput=10_000_000)
+    try:
+        page.press("a", Keys.ARROW_RIGHT, "a", Keys.ARROW_RIGHT, "d", "z", "p")
+        until(lambda: page.find("[role=dialog] li button:focus"))
+        page.press(Keys.ENTER)  # all that is not rejected
+        page.until_text("[data-testid=pass-line]", "Weed")
+        walk = page.server.get("/api/shoots/1/passes")["walks"][0]["id"]
+        assert page.server.get(f"/api/shoots/1/passes/{walk}")["frames"] == ids
+    finally:
+        page.driver.delete_network_conditions()
+    titles = plug.batches()
+    assert len(titles) == 5 and "Weed" in titles[-1], titles  # after the undo, which did not take it back
+
+
 def asked(page: Page) -> list[str]:
     """Questions to the server since the last call, but for pictures and what is measured."""
     found: list[str] = page.run(

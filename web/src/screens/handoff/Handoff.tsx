@@ -46,7 +46,10 @@ export function Handoff() {
             have arrived.
           </p>
         )}
-        <fieldset disabled={waiting > 0} className="min-w-0">
+        <fieldset
+          disabled={waiting > 0}
+          className="min-w-0 disabled:[&_a]:pointer-events-none disabled:[&_a]:opacity-50"
+        >
           {way === "folder" && <ToFolder scope={scope} onMake={make} onChange={drop} />}
           {way === "names" && <OtherNames scope={scope} onMake={make} onChange={drop} />}
           {way === "editor" && <ToEditor scope={scope} />}

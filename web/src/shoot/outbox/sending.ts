@@ -4,6 +4,7 @@ import { ApiError, api, isNobodyThere } from "../../api/client";
 import { noteLost, whenFound } from "../../api/connection";
 import { inWords } from "../../api/words";
 import { type Entry, informed, isKept, meansTheLast, unmeant } from "./entry";
+import { afterWhatWaits } from "./order";
 import { isShared, readOutbox, report, settle, useOutbox, waits } from "./outbox";
 import { named, type Sent, sendNext } from "./requests";
 
@@ -19,6 +20,7 @@ const AFTER_DRAWING_MS = 20;
 
 /** Reads what was left from before, and from now on sends whatever is put in. */
 export async function startSending() {
+  api.use(afterWhatWaits);
   useOutbox.subscribe(({ entries }) => entries.some(waits) && !sending && soon(() => void sendAll()));
   await readOutbox();
 }

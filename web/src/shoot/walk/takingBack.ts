@@ -4,29 +4,14 @@ import { api, newKey, underKey, unwrap } from "../../api/client";
 import { count } from "../../ui/format";
 import { attempt } from "../errors";
 import { catchUp } from "../opening";
-import { isBusy, useOutbox } from "../outbox/outbox";
 import { useShoot } from "../store";
 import { useWalk } from "./store";
 import { leaveWalk } from "./walking";
-
-/** Resolves when no mark of a shoot is on the way any more: one that came later would not be taken back. */
-function arrived(shootId: number): Promise<void> {
-  return new Promise((resolve) => {
-    const look = () => {
-      if (isBusy(shootId)) return;
-      stop();
-      resolve();
-    };
-    const stop = useOutbox.subscribe(look);
-    look();
-  });
-}
 
 /** Takes everything back that was done in a pass; what was marked otherwise since stays, and is told. */
 export async function takeBackWalk(walkId: number) {
   const { shootId } = useShoot.getState();
   if (useWalk.getState().walk?.id === walkId) await leaveWalk();
-  await arrived(shootId);
   const answer = await attempt(() =>
     api
       .POST("/api/shoots/{shoot_id}/passes/{walk_id}/take-back", {
