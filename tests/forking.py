@@ -1,8 +1,8 @@
-"""Servers that start at once: a process that has loaded Winnow waits, and each server is a fork of it. Loading takes
-longer than most tests of a server.
+"""Commands that start at once: a process that has loaded Winnow waits, and each server, command or script is a fork
+of it. Loading takes longer than most tests of a command.
 
 As `python -m tests.forking FD` it is that process. What it is told comes with the standard output and error of the
-server to be; it says which process that became, and how each ended.
+command to be; it says which process that became, and how each ended.
 """
 
 from __future__ import annotations
@@ -18,15 +18,16 @@ from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from functools import cache
 from multiprocessing import forkserver, util
+from tempfile import TemporaryFile
 from typing import Any, TextIO
 
 MOST = 1 << 20
 
 
 class Forked:
-    """A server as `subprocess.Popen` has it."""
+    """A command as `subprocess.Popen` has it."""
 
-    def __init__(self, pid: int, stdout: TextIO) -> None:
+    def __init__(self, pid: int, stdout: TextIO | None) -> None:
         self.pid = pid
         self.stdout = stdout
         self.returncode: int | None = None
@@ -52,7 +53,7 @@ class Forked:
         self.send_signal(signal.SIGKILL)
 
 
-def reads_early(environment: Mapping[str, str]) -> dict[str, str]:
+def _read_early(environment: Mapping[str, str]) -> dict[str, str]:
     """What of the environment modules read as they are loaded."""
     return {name: said for name, said in environment.items() if name == "HOME" or name.startswith("XDG_")}
 
@@ -61,7 +62,7 @@ class Loaded:
     """The process that waits, seen from the tests."""
 
     def __init__(self) -> None:
-        self.early = reads_early(os.environ)
+        self._early = _read_early(os.environ)
         self._line, other = socket.socketpair()
         command = [sys.executable, "-m", "tests.forking", str(other.fileno())]
         self._process = subprocess.Popen(command, pass_fds=[other.fileno()])
@@ -71,15 +72,47 @@ class Loaded:
         self._changed = threading.Condition()
         threading.Thread(target=self._listen, daemon=True).start()
 
-    def start(self, arguments: Sequence[str], environment: Mapping[str, str]) -> Forked:
-        """winnow with these arguments."""
+    def fits(self, environment: Mapping[str, str]) -> bool:
+        """Whether a fork is as what starts in this environment: what was read as it was loaded holds."""
+        return _read_early(environment) == self._early
+
+    def start(
+        self, arguments: Sequence[str], environment: Mapping[str, str], code: str | None = None
+    ) -> Forked:
+        """winnow with these arguments, or a script that has them; what it says is piped."""
         read, write = os.pipe()
-        told = {"arguments": list(arguments), "environment": dict(environment), "cwd": os.getcwd()}
-        with self._changed:
-            socket.send_fds(self._line, [json.dumps(told).encode()], [write, 2])
+        try:
+            started = self._start(arguments, environment, code, [write, 2])
+        finally:
             os.close(write)
+        started.stdout = os.fdopen(read, encoding="utf-8")
+        return started
+
+    def run(
+        self, arguments: Sequence[str], environment: Mapping[str, str], code: str | None = None
+    ) -> subprocess.CompletedProcess[str]:
+        """The same from its beginning to its end."""
+        with TemporaryFile("w+", encoding="utf-8") as out, TemporaryFile("w+", encoding="utf-8") as err:
+            started = self._start(arguments, environment, code, [out.fileno(), err.fileno()])
+            status = started.wait(120)
+            # The position in a file is shared with who wrote there.
+            out.seek(0)
+            err.seek(0)
+            return subprocess.CompletedProcess(arguments, status, out.read(), err.read())
+
+    def _start(
+        self, arguments: Sequence[str], environment: Mapping[str, str], code: str | None, fds: Sequence[int]
+    ) -> Forked:
+        told = {
+            "arguments": list(arguments),
+            "code": code,
+            "environment": dict(environment),
+            "cwd": os.getcwd(),
+        }
+        with self._changed:
+            socket.send_fds(self._line, [json.dumps(told).encode()], fds)
             assert self._changed.wait_for(lambda: "pid" in self._started, 60)
-            started = Forked(self._started.pop("pid"), os.fdopen(read, encoding="utf-8"))
+            started = Forked(self._started.pop("pid"), None)
             self._known[started.pid] = started
             self._changed.notify_all()
             return started
@@ -139,7 +172,12 @@ def wait_for_orders(line: socket.socket) -> None:
             say(started=pid)
             continue
         line.close()
-        _become(json.loads(order), fds)
+        told = json.loads(order)
+        _become(told, fds)
+        if told["code"] is not None:
+            exec(told["code"], {"__name__": "__main__"})
+            return
+        _load_for_workers()
         winnow.cli.app()
 
 
@@ -152,7 +190,6 @@ def _become(told: dict[str, Any], fds: Sequence[int]) -> None:
     os.environ.update(told["environment"])
     os.chdir(told["cwd"])
     sys.argv = ["winnow", *told["arguments"]]
-    _load_for_workers()
 
 
 def _load_for_workers() -> None:

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from tests.forking import Forked, loaded, reads_early
+from tests.forking import Forked, loaded
 
 PATIENCE_S = 60.0
 
@@ -105,7 +105,7 @@ def start(
     arguments = (command, *arguments, "--port", str(port), "--data", str(data))
     environment = {**os.environ, **environment}
     process: Forked | subprocess.Popen[str]
-    if program or reads_early(environment) != loaded().early:
+    if program or not loaded().fits(environment):
         winnow = [program] if program else [sys.executable, "-m", "winnow"]
         process = subprocess.Popen([*winnow, *arguments], stdout=subprocess.PIPE, text=True, env=environment)
     else:

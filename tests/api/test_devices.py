@@ -6,14 +6,13 @@ Sources: as for the secret (RFC 6265bis, RFC 6750). A code of 8 letters out of 3
 from __future__ import annotations
 
 import http.client
-import subprocess
-import sys
 from pathlib import Path
 from urllib.parse import quote, urlsplit
 
 import pytest
 
 from tests import photographs
+from tests.commands import command
 from tests.server import Server, running
 from winnow.api.entry_codes import GUESSES, EntryCodes
 
@@ -83,11 +82,7 @@ def test_without_the_network_nobody_is_let_in(server: Server, tmp_path: Path) ->
     assert server.get("/api/entry/devices")["addresses"] == []
     status, _, body = server.request("POST", "/api/entry/devices", {"name": "x"})
     assert status == 409 and b"--lan" in body
-    refused = subprocess.run(
-        [sys.executable, "-m", "winnow", "serve", "--lan", "--no-secret", "--data", str(tmp_path)],
-        capture_output=True,
-        text=True,
-    )
+    refused = command("serve", "--lan", "--no-secret", "--data", tmp_path)
     assert refused.returncode == 2 and "--lan" in refused.stderr
 
 

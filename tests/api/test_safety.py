@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 
 from tests import photographs
+from tests.commands import command
 from tests.server import Server, running
 from winnow.api.security import cookie_of
 from winnow.api.serving import listen
@@ -151,19 +152,17 @@ def test_wrong_use_of_the_command_line(tmp_path: Path) -> None:
         ["nonsense"],
         ["serve", "--port", "x"],
     ):
-        run = subprocess.run([sys.executable, "-m", "winnow", *arguments], capture_output=True, text=True)
+        run = command(*arguments)
         assert run.returncode == 2
         assert run.stderr
 
 
 def test_one_process_a_data_folder(lone_server: Server, tmp_path: Path) -> None:
     """Two would both go on with the same plan: a second start leads to the first, other commands refuse."""
-    winnow, data = [sys.executable, "-m", "winnow"], ["--data", str(tmp_path / "data")]
-    second = subprocess.run([*winnow, "serve", "--port", "0", *data], capture_output=True, text=True)
+    data = ("--data", tmp_path / "data")
+    second = command("serve", "--port", "0", *data)
     assert second.returncode == 0 and lone_server.address in second.stdout
-    other = subprocess.run(
-        [*winnow, "import", str(tmp_path), "--to", str(tmp_path), *data], capture_output=True, text=True
-    )
+    other = command("import", tmp_path, "--to", tmp_path, *data)
     assert other.returncode == 2 and "running" in other.stderr
     assert lone_server.get("/api/shoots")["shoots"] == []
 

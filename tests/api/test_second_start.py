@@ -10,8 +10,8 @@ from urllib.parse import urlsplit
 import pytest
 
 from tests.api.test_secret import opened
+from tests.commands import winnow
 from tests.server import Server, running, until
-from tests.upkeep.commands import winnow
 from winnow.api.models.plans import PlanWish
 from winnow.client import NotReachedError, Winnow, WinnowError
 from winnow.store import data_folder

@@ -101,12 +101,15 @@ class Page:
         """What the browser complained about: scripts, policy violations, failed requests."""
         return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
 
-    def serious_problems(self) -> list[str]:
-        """What axe-core (npm) finds against WCAG, from serious up."""
+    def serious_problems(self, *rules: str) -> list[str]:
+        """What axe-core (npm) finds against WCAG, from serious up; by default by all its rules."""
         axe = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-        self.driver.execute_cdp_cmd("Runtime.evaluate", {"expression": axe.read_text()})
+        if not self.run("return 'axe' in window"):
+            self.driver.execute_cdp_cmd("Runtime.evaluate", {"expression": axe.read_text()})
         found = self.driver.execute_async_script(
-            "const done = arguments[0]; axe.run(document).then(r => done(JSON.stringify(r.violations)))"
+            """const [rules, done] = arguments;
+            axe.run(document, rules.length ? {runOnly: rules} : {}).then(r => done(JSON.stringify(r.violations)))""",
+            rules,
         )
         return [
             f"{v['id']}: {v['help']} {[n['html'][:200] for n in v['nodes'][:3]]}"
@@ -150,19 +153,6 @@ def leave(page: Page) -> None:
     found = page.errors()
     page.driver.get("about:blank")
     assert found == []
-
-
-@pytest.fixture
-def demo_page(driver: webdriver.Chrome, tmp_path: Path) -> Iterator[Page]:
-    """On the demo shoot, as `winnow demo` lays it out."""
-    with running(tmp_path / "data", root=tmp_path, command="demo") as server:
-        page = Page(driver, server)
-        page.forget()
-        # Measuring goes on in the background, as it does for a person.
-        until(lambda: server.get("/api/shoots/1")["progress"]["previewed"] >= 30)
-        page.errors()
-        yield page
-        leave(page)
 
 
 @pytest.fixture(scope="session")

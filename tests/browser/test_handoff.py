@@ -6,14 +6,13 @@ import csv
 import io
 import json
 import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
 from tests.browser.conftest import Page
 from tests.browser.test_trust import click_starting, type_path
+from tests.commands import command
 from tests.server import until
 
 
@@ -71,14 +70,14 @@ def test_a_list_of_what_a_filter_shows(lone_page: Page, shoot_folder: Path, tmp_
         b"100WINNO/WIN_0003.JPG\n100WINNO/WIN_0004.JPG\n"
     )
     # The same without a screen, while the server runs.
-    command = [sys.executable, "-m", "winnow", "export", str(shoot_folder), "--data", str(tmp_path / "data")]
-    told = subprocess.run([*command, "--as", "json", "--show", "keepers"], capture_output=True, check=True)
+    export = ("export", shoot_folder, "--data", tmp_path / "data")
+    told = command(*export, "--as", "json", "--show", "keepers")
     assert [frame["name"] for frame in json.loads(told.stdout)] == [row["File"] for row in rows]
     for options, said in (
         (["--show", "unicorns"], "nothing that can be asked for"),
         (["--column", "x"], "no column"),
     ):
-        refused = subprocess.run([*command, *options], capture_output=True, text=True, check=False)
+        refused = command(*export, *options)
         assert refused.returncode == 2 and said in refused.stderr
 
 

@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import json
-import re
-import time
 from pathlib import Path
 from typing import Any
-from xml.etree import ElementTree
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -15,9 +12,6 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page
 from tests.browser.stage import decisions, names
 from tests.server import Server, until
-
-XMP = "{http://ns.adobe.com/xap/1.0/}"
-"""The XMP basic schema (XMP Specification Part 1)."""
 
 
 def begin(page: Page, name: str) -> dict[str, Any]:
@@ -48,97 +42,6 @@ def marks(server: Server) -> dict[int, dict[str, Any]]:
 
 def at_its_end(page: Page, name: str) -> None:
     page.until_text("[data-testid=pass-end]", f"{name} is done")
-
-
-def test_ours_one_after_another_by_keys_alone(demo_page: Page) -> None:
-    page = demo_page
-    server = page.server
-    page.go("/shoots/1/wall")
-    page.until_text("[data-testid=scope]", "frame")
-    # Weed: all that is undecided starts kept; every seventh is out.
-    page.press("p")
-    until(lambda: page.find("[role=dialog] li button:focus"))
-    page.press(Keys.ENTER)
-    weed = in_pass(page, "Weed")["frames"]
-    since = time.monotonic()
-    page.press(*("d" if place % 7 == 3 else "a" for place in range(len(weed))))
-    at_its_end(page, "Weed")
-    pace = int(re.search(r"(\d+) a minute", far(page))[1])  # type: ignore[index]
-    assert 0.5 < pace / (60 * len(weed) / (time.monotonic() - since)) < 2
-    out = set(weed[3::7])
-    until(lambda: {i for i in weed if marks(server)[i]["decision"] == "reject"} == out)
-    assert {marks(server)[i]["decision"] for i in set(weed) - out} == {"keep"}
-    page.until_text("[data-testid=pass-end]", f"rejected\n{len(out)}")
-    # Choose: what only the pass kept is open again where others compete; the first of each group stays.
-    page.press(Keys.ENTER)
-    choose = in_pass(page, "Choose")["frames"]
-    groups: dict[int, list[int]] = {}
-    for frame_id in choose:
-        groups.setdefault(marks(server)[frame_id]["group"], []).append(frame_id)
-    for _ in groups:
-        page.press("a", Keys.ARROW_DOWN)
-    at_its_end(page, "Choose")
-    kept = {frames[0] for frames in groups.values()}
-    until(lambda: {i for i, frame in marks(server).items() if frame["decision"] == "keep"} == kept)
-    # Rate: keepers only; stars go on by themselves, and nobody must give any.
-    page.press(Keys.ENTER)
-    rate = in_pass(page, "Rate")["frames"]
-    assert set(rate) == kept
-    page.press(*(Keys.ARROW_RIGHT if place % 5 == 4 else "3" for place in range(len(rate))))
-    at_its_end(page, "Rate")
-    rated = {i for place, i in enumerate(rate) if place % 5 != 4}
-    until(lambda: all(marks(server)[i]["rating"] == 3 for i in rated))
-    # Sort: the labels.
-    page.press(Keys.ENTER)
-    sort = in_pass(page, "Sort")["frames"]
-    for place in range(len(sort)):
-        page.press(*(["q"] if place % 2 else []), Keys.ARROW_RIGHT)
-    at_its_end(page, "Sort")
-    until(lambda: [marks(server)[i]["label"] for i in sort[1::2]] == ["Retouch"] * len(sort[1::2]))
-    # Rescue: rejects and undecided once more; Check: the keepers, full screen.
-    page.press(Keys.ENTER)
-    rescue = in_pass(page, "Rescue")["frames"]
-    assert not set(rescue) & kept
-    page.press("a", "a", *["s"] * 3, *[Keys.ARROW_RIGHT] * (len(rescue) - 5))
-    at_its_end(page, "Rescue")
-    page.press(Keys.ENTER)
-    check = in_pass(page, "Check")["frames"]
-    assert set(check) == kept | set(rescue[:2])
-    page.press(*[Keys.ARROW_RIGHT] * len(check))
-    at_its_end(page, "Check")
-    page.until_text("[data-testid=pass-end]", "Hand the keepers on")
-    walks = server.get("/api/shoots/1/passes")["walks"]
-    assert [(walk["name"], walk["seen"] == walk["total"]) for walk in walks] == [
-        (name, True) for name in ("Check", "Rescue", "Sort", "Rate", "Choose", "Weed")
-    ]
-    on_disk(server, rated, set(sort[1::2]))
-
-
-def on_disk(server: Server, rated: set[int], labelled: set[int]) -> None:
-    """The marks in sidecars, read by another parser."""
-    plan = server.post("/api/shoots/1/plans", {"kind": "write-sidecars"})["id"]
-    server.post(f"/api/plans/{plan}/apply", {})
-    until(lambda: server.get(f"/api/plans/{plan}")["state"] == "applied")
-    folder = Path(server.get("/api/shoots/1")["folders"][0])
-    found = set()
-    for frame in server.frames(1):
-        files = [folder / frame["name"], (folder / frame["name"]).with_suffix(".xmp")]
-        sidecar = next((file for file in files[1:] if file.exists()), None)
-        if frame["problem"]:
-            found.add(frame["id"])
-        if sidecar is None or frame["problem"]:
-            continue
-        told: dict[str, str] = {}
-        found.add(frame["id"])
-        for element in ElementTree.parse(sidecar).iter():
-            told |= {**element.attrib, element.tag: element.text or ""}
-        if frame["id"] in rated:
-            assert told[f"{XMP}Rating"] == "3"
-        if frame["id"] in labelled:
-            assert told[f"{XMP}Label"] == "Retouch"
-        if frame["decision"] == "reject":
-            assert told[f"{XMP}Rating"] == "-1"
-    assert rated | labelled <= found
 
 
 def test_left_and_come_back_to_with_nothing_else_in_force(bench: Page) -> None:

@@ -7,8 +7,6 @@ import json
 import subprocess
 from pathlib import Path
 
-import pytest
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
@@ -231,43 +229,36 @@ def test_an_empty_folder_and_a_lost_server(page: Page, tmp_path: Path) -> None:
     page.until_text("main", "no pictures in this folder")
 
 
-@pytest.mark.parametrize("surround", ["dark", "mid", "light"])
-def test_no_serious_accessibility_problem(page: Page, measured_folder: Path, surround: str) -> None:
+def test_no_serious_accessibility_problem(page: Page, measured_folder: Path) -> None:
+    """Every main screen, in every surround."""
     shoot = page.open(measured_folder)
     page.press("a", Keys.ARROW_RIGHT, "d", Keys.ARROW_RIGHT, "3")
-    for _ in range(["dark", "mid", "light"].index(surround)):
+    problems: dict[str, list[str]] = {}
+
+    def look(screen: str) -> None:
+        problems[screen] = page.serious_problems()
+        for surround in ("mid", "light", "dark"):
+            page.run("document.documentElement.dataset.surround = arguments[0]", surround)
+            problems[f"{screen}, {surround}"] = page.serious_problems("color-contrast")
+
+    for surround in ("mid", "light", "dark"):
         page.chord(Keys.SHIFT, "l")
-    assert page.run("return document.documentElement.dataset.surround") == surround
-    problems = {"wall": page.serious_problems()}
-    for screen in ("bench", "handoff", "large"):
+        assert page.run("return document.documentElement.dataset.surround") == surround
+    look("wall")
+    for screen in ("handoff", "large", "bench"):
         page.go(f"/shoots/{shoot}/{screen}")
         page.see("main button" if screen == "handoff" else "canvas")
-        problems[screen] = page.serious_problems()
-    page.go(f"/shoots/{shoot}/bench")
-    page.see("canvas")
+        look(screen)
     page.press(" ", ",")
     page.see("[role=img][data-zoomed=true]")
-    problems["bench, zoomed"] = page.serious_problems()
+    look("bench, zoomed")
     page.press("?")
     page.see("[role=dialog]")
-    problems["keys"] = page.serious_problems()
+    look("keys")
     page.go("/")
     page.see("article")
-    problems["shoots"] = page.serious_problems()
+    look("shoots")
     page.click("Open a folder …")
     page.see("[role=dialog] li")
-    problems["chooser"] = page.serious_problems()
+    look("chooser")
     assert {screen: found for screen, found in problems.items() if found} == {}
-
-
-def test_the_demo_shoot_opens(demo_page: Page) -> None:
-    demo_page.go("/shoots/1/wall")
-    demo_page.until_text("[data-testid=shown]", "172 of 172")
-    until(lambda: len(demo_page.find("[data-frame] img")) > 8)
-    widths = demo_page.run(
-        "return [...document.querySelectorAll('[data-frame] img')].map(i => i.complete ? i.naturalWidth : -1)"
-    )
-    assert all(width != 0 for width in widths)
-    demo_page.driver.find_element(By.CSS_SELECTOR, "nav[aria-label^=Scenes] button").click()
-    demo_page.press("u", Keys.ENTER)
-    demo_page.see("[role=img][data-frame]")

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import random
-import subprocess
-import sys
 import time
 from collections import Counter
 from pathlib import Path
 
+from tests.commands import script
 from tests.disks import fill, small_disk
 from tests.faults.on_plans import RUNNER, at_step
 from tests.faults.scene import NOW, contents
@@ -70,9 +69,7 @@ def arriving(folder: Path, rng: random.Random, runs: int) -> Tally:
 
 
 def _kill_at_random(database: Path, plan_id: int, rng: random.Random) -> None:
-    process = subprocess.Popen(
-        [sys.executable, "-c", RUNNER, database, str(plan_id), "apply"], stdout=subprocess.PIPE, text=True
-    )
+    process = script(RUNNER, database, plan_id, "apply")
     assert process.stdout is not None
     process.stdout.readline()
     time.sleep(rng.random() ** 2 * 0.6)

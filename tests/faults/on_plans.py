@@ -6,12 +6,12 @@ import json
 import os
 import random
 import subprocess
-import sys
 import time
 from collections.abc import Callable
 from contextlib import ExitStack
 from pathlib import Path
 
+from tests.commands import script
 from tests.disks import fill, small_disk
 from tests.faults.scene import Scene, contents
 from tests.faults.tally import Tally
@@ -75,12 +75,11 @@ def binned(folder: Path, rng: random.Random, runs: int) -> Tally:
         applying.apply(scene.database, scene.plan(PlanKind.HOLD_REJECTS, None))
         bin_ = folder / f"xdg {run}"
         plan_id = scene.plan(PlanKind.BIN, None)
-        tally.note(_kill_at_random(scene, plan_id, "apply", rng, {"XDG_DATA_HOME": str(bin_)}))
+        tally.note(_kill_at_random(scene, plan_id, "apply", rng, XDG_DATA_HOME=str(bin_)))
         tally.lose(scene.lost(bin_), f"run {run}: in neither place")
         applying.recover(scene.database)
         if scene.read(plan_id).state is not PlanState.APPLIED:
-            run_to_end = [sys.executable, "-c", RUNNER, scene.database.path, str(plan_id), "apply"]
-            subprocess.run(run_to_end, env=os.environ | {"XDG_DATA_HOME": str(bin_)}, capture_output=True)
+            script(RUNNER, scene.database.path, plan_id, "apply", XDG_DATA_HOME=str(bin_)).wait(60)
         tally.lose(contents(scene.holding), f"run {run}: still held, {scene.read(plan_id).state}")
         tally.lose(scene.lost(bin_), f"run {run}: lost when it ended")
     return tally
@@ -133,16 +132,8 @@ def _ready(scene: Scene, kind: PlanKind, target: Path) -> tuple[int, list[int]]:
     return plan_id, [plan_id, held]
 
 
-def _kill_at_random(
-    scene: Scene, plan_id: int, way: str, rng: random.Random, env: dict[str, str] | None = None
-) -> bool:
-    process = subprocess.Popen(
-        [sys.executable, "-c", RUNNER, scene.database.path, str(plan_id), way],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-        text=True,
-        env=os.environ | (env or {}),
-    )
+def _kill_at_random(scene: Scene, plan_id: int, way: str, rng: random.Random, **env: str) -> bool:
+    process = script(RUNNER, scene.database.path, plan_id, way, **env)
     assert process.stdout is not None
     process.stdout.readline()
     time.sleep(rng.random() ** 2 * 0.25)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import io
 import json
 import shutil
-import subprocess
-import sys
 import zipfile
 from pathlib import Path
 
@@ -15,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests import photographs
+from tests.commands import command
 from tests.pipeline.test_identity import NOW, Shoot
 from winnow.api.desk import Desk
 from winnow.core.archive import ArchiveError
@@ -219,21 +218,17 @@ def _archive(factory: pytest.TempPathFactory) -> bytes:
 def test_by_command(there: Shoot, elsewhere: Shoot, tmp_path: Path) -> None:
     """`winnow export --archive` and `winnow import`: exit codes as the other commands have."""
 
-    def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-        call = [sys.executable, "-m", "winnow", *map(str, arguments)]
-        return subprocess.run(call, capture_output=True, text=True, check=False)
-
     wait_until_idle(there.desk.engine)
     data, file = there.desk.database.path.parent, tmp_path / "shoot.zip"
     there.desk.engine.stop()
-    assert run("export", there.folder, "--archive", file, "--data", data).returncode == 0
+    assert command("export", there.folder, "--archive", file, "--data", data).returncode == 0
     assert (
-        run("export", there.folder, "--archive", file, "--data", data).returncode == 2
+        command("export", there.folder, "--archive", file, "--data", data).returncode == 2
     )  # nothing is written over
     fresh = tmp_path / "data 3"
-    looked = run("import", file, "--to", elsewhere.folder, "--data", fresh, "--dry-run")
+    looked = command("import", file, "--to", elsewhere.folder, "--data", fresh, "--dry-run")
     assert looked.returncode == 1 and "not here: c.jpg" in looked.stdout and "3 of 4 frames" in looked.stdout
-    assert run("import", file, "--to", elsewhere.folder, "--data", fresh).returncode == 1
+    assert command("import", file, "--to", elsewhere.folder, "--data", fresh).returncode == 1
     third = Desk.set_up(fresh, [tmp_path])
     held = frames.summaries(third.database.connection(), 1)
     assert sorted((Path(row["name"]).name, row["rating"]) for row in held) == [
@@ -242,5 +237,6 @@ def test_by_command(there: Shoot, elsewhere: Shoot, tmp_path: Path) -> None:
         ("x.jpg", 2),
     ]
     assert (
-        run("import", elsewhere.folder / "x.jpg", "--to", elsewhere.folder, "--data", fresh).returncode == 2
+        command("import", elsewhere.folder / "x.jpg", "--to", elsewhere.folder, "--data", fresh).returncode
+        == 2
     )

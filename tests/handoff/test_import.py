@@ -16,6 +16,7 @@ import bagit
 import pytest
 
 from tests import photographs
+from tests.commands import command, winnow
 from tests.disks import fill, small_disk
 from tests.faults.scene import contents
 from winnow.core.file_names import Naming
@@ -271,8 +272,7 @@ def test_verify_finds_one_changed_byte_and_says_what_is_gone(arrival: Arrival) -
     assert arrival.apply(arrival.plan()) is PlanState.APPLIED
 
     def run() -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "winnow", "verify", str(arrival.first / "data" / "100CARDS")]
-        return subprocess.run(command, capture_output=True, text=True)
+        return command("verify", arrival.first / "data" / "100CARDS")
 
     assert run().returncode == 0
     changed = arrival.first / "data" / "100CARDS" / "CRD_0004.JPG"
@@ -294,17 +294,13 @@ def test_verify_finds_one_changed_byte_and_says_what_is_gone(arrival: Arrival) -
     told = run()
     assert told.returncode == 1
     assert "CRD_0004.JPG" in told.stdout and "CRD_0005.JPG" in told.stdout
-    nothing = subprocess.run([sys.executable, "-m", "winnow", "verify", "/"], capture_output=True, text=True)
+    nothing = command("verify", "/")
     assert nothing.returncode == 2 and bag.MANIFEST in nothing.stderr
 
 
 def test_the_same_without_a_screen(arrival: Arrival, tmp_path: Path) -> None:
-    data = ["--data", str(tmp_path / "data")]
-
     def run(*arguments: str) -> tuple[int, str]:
-        command = [sys.executable, "-m", "winnow", *arguments, *data]
-        done = subprocess.run(command, capture_output=True, text=True)
-        return done.returncode, done.stdout + done.stderr
+        return winnow(*arguments, "--data", tmp_path / "data")
 
     bring = ("import", str(arrival.source), "--to", str(arrival.first), "--second", str(arrival.second))
     code, said = run(*bring, "--dry-run")

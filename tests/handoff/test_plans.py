@@ -8,7 +8,6 @@ import json
 import os
 import shutil
 import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
@@ -17,6 +16,7 @@ from typing import Any
 import pytest
 
 from tests import photographs
+from tests.commands import script
 from tests.disks import fill, small_disk
 from winnow.api.desk import Desk
 from winnow.api.models.plans import PlanConflict
@@ -438,7 +438,6 @@ for name in ("link", "unlink", "replace", "fsync", "rmdir"):
     setattr(os, name, watched(getattr(os, name)))
 plans.set_step = watched(plans.set_step)
 getattr(apply, way)(Database(Path(data)), plan_id)
-print("ended", count)
 """
 
 
@@ -466,13 +465,10 @@ def test_kill_9_at_many_moments(
         plan_id = shoot.plan(kind, target)
         if way == "reverse":
             shoot.apply(plan_id)
-        run = subprocess.run(
-            [sys.executable, "-c", KILLER, shoot.desk.database.path, str(plan_id), way, str(moment)],
-            capture_output=True, text=True,
-        )  # fmt: skip
-        if "ended" in run.stdout:
+        run = script(KILLER, shoot.desk.database.path, plan_id, way, moment)
+        if run.wait(60) == 0:
             break
-        assert run.returncode == -9, run.stderr
+        assert run.returncode == -9
         everything = [*contents(shoot.folder).values(), *contents(target).values()]
         assert originals <= set(everything), f"lost at moment {moment}"
         assert [plan.id for plan in applying.recover(shoot.desk.database)] == [plan_id]

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +11,7 @@ import pytest
 from PIL import Image
 
 from tests import photographs
+from tests.commands import command
 from tests.pipeline import crash
 from tests.server import Server, running, until
 from winnow.api.desk import Desk
@@ -137,15 +136,14 @@ def test_analyse_reports_what_cannot_be_read(tmp_path: Path) -> None:
     folder = photographs.shoot(tmp_path / "shoot", 3)
     (folder / "EMPTY.JPG").write_bytes(b"")
     before = {str(path) for path in folder.rglob("*")}
-    command = [sys.executable, "-m", "winnow", "analyse", str(folder)]
-    done = subprocess.run([*command, "--json", "-"], capture_output=True, text=True)
+    done = command("analyse", folder, "--json", "-")
     assert done.returncode == 1
     report = json.loads(done.stdout)
     broken = next(frame for frame in report["frames"] if frame["path"] == "EMPTY.JPG")
     assert not broken["readable"] and "empty" in broken["error"] and broken["focus"] is None
     assert "EMPTY.JPG" in done.stderr and "measured" in done.stderr
     assert sum(frame["focus"] is not None for frame in report["frames"]) == 3
-    assert subprocess.run([*command[:-1], str(folder / "nope")], capture_output=True).returncode == 2
+    assert command("analyse", folder / "nope").returncode == 2
     assert {str(path) for path in folder.rglob("*")} == before, "nothing is left behind"
 
 

@@ -15,8 +15,8 @@ import psutil
 import pytest
 
 from tests import photographs
+from tests.commands import winnow
 from tests.server import until
-from tests.upkeep.commands import winnow
 from winnow.pipeline import far, tasks
 from winnow.pipeline.far import ClusterError, Far
 from winnow.pipeline.report import analyse

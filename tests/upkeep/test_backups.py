@@ -15,9 +15,9 @@ from pathlib import Path
 
 import pytest
 
+from tests.commands import winnow
 from tests.server import Server, running
 from tests.store.test_store import fill, set_field
-from tests.upkeep.commands import winnow
 from winnow.core.marks import Field
 from winnow.store import backups, shoots
 from winnow.store.backups import Due

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.upkeep.commands import winnow
+from tests.commands import winnow
 from winnow.upkeep.desktop import _escaped, _quoted
 
 pytestmark = pytest.mark.skipif(sys.platform != "linux", reason="there is no such desktop elsewhere")

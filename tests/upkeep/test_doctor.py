@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 
 from tests import photographs
+from tests.commands import winnow
 from tests.server import Server, running, until
-from tests.upkeep.commands import winnow
 from tests.upkeep.test_backups import damage
 from winnow.pipeline import shipped
 from winnow.store.database import DATABASE

@@ -47,7 +47,8 @@ function Choice({ onChange, onDone }: { onChange: () => void; onDone: () => void
   const done = of.walks.filter(({ ended_at, taken_back }) => ended_at || taken_back);
   const ordered = passes.order.flatMap((name) => all.get(name) ?? []);
   const last = done.find(({ taken_back }) => !taken_back)?.name;
-  const next = ordered[last === undefined ? 0 : passes.order.indexOf(last) + 1]?.name;
+  const after = last === undefined ? 0 : ordered.findIndex(({ name }) => name === last) + 1;
+  const next = [...ordered.slice(after), ...ordered].find(({ name }) => of.asked[name])?.name;
   const goOn = (id: number) => {
     onDone();
     void resumeWalk(id);
