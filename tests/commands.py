@@ -30,6 +30,12 @@ def winnow(*words: str | Path, **environment: str) -> tuple[int, str]:
     return done.returncode, done.stdout + done.stderr
 
 
-def script(code: str, *arguments: object, **environment: str) -> Forked:
+def script(code: str, *arguments: object, **environment: str) -> Forked | subprocess.Popen[str]:
     """Starts a script in which `sys.argv[1:]` are the arguments; what it says is piped."""
-    return loaded().start([str(one) for one in arguments], {**os.environ, **environment}, code)
+    environment = {**os.environ, **environment}
+    words = [str(one) for one in arguments]
+    if loaded().fits(environment):
+        return loaded().start(words, environment, code)
+    return subprocess.Popen(
+        [sys.executable, "-c", code, *words], stdout=subprocess.PIPE, text=True, env=environment
+    )

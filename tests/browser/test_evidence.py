@@ -31,13 +31,19 @@ def mixed_shoot(folder: Path) -> Path:
     return folder
 
 
+@pytest.fixture(scope="module")
+def mixed(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """One for all tests that only look."""
+    return mixed_shoot(tmp_path_factory.mktemp("mixed") / "mixed")
+
+
 def warnings_of(page: Page) -> list[str]:
     found = [element.get_attribute("aria-label") for element in page.find("button[aria-label^='Look at']")]
     return [label for label in found if label]
 
 
-def test_groups_warnings_and_reasons_on_the_wall(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"))
+def test_groups_warnings_and_reasons_on_the_wall(page: Page, mixed: Path) -> None:
+    page.open(mixed)
     until(lambda: len(warnings_of(page)) == 2)
     assert warnings_of(page) == ["Look at: soft", "Look at: shaken"]
     assert len(page.find("nav[aria-label^=Scenes] button[aria-label^=Group]")) == 2
@@ -52,8 +58,8 @@ def test_groups_warnings_and_reasons_on_the_wall(page: Page, tmp_path: Path) -> 
     assert "soft" in (page.find("[data-frame]")[1].get_attribute("aria-label") or "")
 
 
-def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+def test_the_panel_leads_to_the_place_in_the_picture(page: Page, mixed: Path) -> None:
+    page.open(mixed, "bench")
     page.until_text("[data-testid=measured]", "Why it leads its group")
     words = page.text("[data-testid=measured]")
     for expected in ("sharp:", "px at the eye", "1: open", "eyes open", "burnt", "no shake"):
@@ -65,8 +71,8 @@ def test_the_panel_leads_to_the_place_in_the_picture(page: Page, tmp_path: Path)
     assert page.server.frames(page.shoot)[0]["decision"] in ("reject", "undecided")
 
 
-def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, mixed: Path) -> None:
+    page.open(mixed, "bench")
     page.until_text("[data-testid=measured]", "Why it leads its group")
     strips = [strip.text for strip in page.find("[data-strip]")]
     assert [("lead" in text, "moved" in text) for text in strips] == [
@@ -81,8 +87,8 @@ def test_strips_say_what_spoils_a_frame_and_one_alone_leads_nothing(page: Page, 
     assert "lead" not in page.text("[data-strip]")
 
 
-def test_zoomed_each_frame_says_how_sharp_the_face_there_is(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+def test_zoomed_each_frame_says_how_sharp_the_face_there_is(page: Page, mixed: Path) -> None:
+    page.open(mixed, "bench")
     page.until_text("[data-testid=measured]", "1: open")
     page.press(" ")
     read = "return [...document.querySelectorAll('[data-testid=stage] output')].map(o => o.innerText)"
@@ -94,8 +100,8 @@ def test_zoomed_each_frame_says_how_sharp_the_face_there_is(page: Page, tmp_path
     assert blurred_by_3_5 == pytest.approx((sharp**2 + 3.5**2) ** 0.5, rel=0.25)
 
 
-def test_the_blur_map_lies_over_the_picture(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"), "bench")
+def test_the_blur_map_lies_over_the_picture(page: Page, mixed: Path) -> None:
+    page.open(mixed, "bench")
     page.see("[role=img][data-quality=fit]")
     page.until_text("[data-testid=measured]", "sharp")
     read = "return document.querySelector('[data-frame] canvas').toDataURL().length"
@@ -128,8 +134,8 @@ def test_a_point_of_ones_own_gives_the_verdict_for_the_group(own_bench: Page) ->
     page.until_text("[data-testid=measured]", "at the eye")
 
 
-def test_filters_by_evidence_with_counts(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"))
+def test_filters_by_evidence_with_counts(page: Page, mixed: Path) -> None:
+    page.open(mixed)
     until(lambda: warnings_of(page))
     page.click("and …")
     page.click("Look at")
@@ -147,8 +153,8 @@ def test_filters_by_evidence_with_counts(page: Page, tmp_path: Path) -> None:
     page.until_text("[data-testid=shown]", "4 of 4")
 
 
-def test_nothing_serious_for_assistive_technology(page: Page, tmp_path: Path) -> None:
-    page.open(mixed_shoot(tmp_path / "mixed"))
+def test_nothing_serious_for_assistive_technology(page: Page, mixed: Path) -> None:
+    page.open(mixed)
     until(lambda: warnings_of(page))
     assert page.serious_problems() == []
     page.go(f"/shoots/{page.shoot}/bench")

@@ -86,8 +86,8 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     assert seen["Rating"] == 4
 
 
-def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, measured_folder: Path) -> None:
-    page.open(measured_folder, "bench")
+def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder, "bench")
     page.press("n", "a", "d", "s", "3")
     page.until_text("[data-testid=scope]", "WIN_0005")
     page.driver.refresh()
@@ -105,9 +105,9 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, measured_folder:
     ]
 
 
-def test_a_slow_reload_comes_back_to_the_frame(page: Page, measured_folder: Path) -> None:
+def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -> None:
     """The address is written anew while the page is being fetched: it is not what the reload asked for."""
-    page.open(measured_folder, "bench")
+    page.open(shoot_folder, "bench")
     network = {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1}
     page.driver.execute_cdp_cmd("Network.enable", {})
     page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**network, "latency": 400})
@@ -118,9 +118,9 @@ def test_a_slow_reload_comes_back_to_the_frame(page: Page, measured_folder: Path
     page.until_text("[data-testid=scope]", "WIN_0003")
 
 
-def test_rejects_disappear_as_one_goes_on(page: Page, measured_folder: Path) -> None:
+def test_rejects_disappear_as_one_goes_on(page: Page, shoot_folder: Path) -> None:
     """Opting out: with the filter on what is not rejected, a reject leaves when one goes on, by hand or by itself."""
-    page.open(measured_folder, "bench")
+    page.open(shoot_folder, "bench")
     page.chord(Keys.ALT, "s")
     page.until_text("[data-testid=shown]", "6 of 6")
     page.press("d", Keys.ARROW_RIGHT)
@@ -195,8 +195,8 @@ def test_zoom_shows_true_pixels_and_stays(page: Page, measured_folder: Path) -> 
     assert {"winnow:show-frame", "winnow:zoom-preview", "winnow:zoom-pixels"} <= set(names)
 
 
-def test_panels_leave_and_keys_are_listed(page: Page, measured_folder: Path) -> None:
-    page.open(measured_folder, "bench")
+def test_panels_leave_and_keys_are_listed(page: Page, shoot_folder: Path) -> None:
+    page.open(shoot_folder, "bench")
     page.press(".")
     until(lambda: not page.find("header"))
     assert not page.find("footer")
@@ -211,9 +211,9 @@ def test_panels_leave_and_keys_are_listed(page: Page, measured_folder: Path) -> 
     assert "kept" in page.text("[data-testid=strip]")
 
 
-def test_files_that_cannot_be_read_say_why(page: Page, measured_folder: Path) -> None:
-    (measured_folder / "100WINNO" / "WIN_0000.JPG").write_text("Dear diary")
-    page.open(measured_folder)
+def test_files_that_cannot_be_read_say_why(page: Page, shoot_folder: Path) -> None:
+    (shoot_folder / "100WINNO" / "WIN_0000.JPG").write_text("Dear diary")
+    page.open(shoot_folder)
     page.until_text("main", "holds text, not a picture")
     page.until_text("header", "file notes 1")
     page.click("file notes 1")

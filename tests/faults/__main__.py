@@ -10,7 +10,7 @@ from typing import Annotated
 
 import typer
 
-from tests.faults import on_arrivals, on_plans, on_server
+from tests.faults import on_arrivals, on_meddling, on_plans, on_server
 
 
 def main(
@@ -25,6 +25,7 @@ def main(
         (on_plans.pulled, runs),
         (on_plans.inside, max(4, runs // 2)),
         (on_plans.binned, max(4, runs // 4)),
+        (on_meddling.meddled, runs),
         (on_arrivals.arriving, max(4, runs // 4)),
         (on_server.marking, max(4, runs // 4)),
         (on_server.scanning, max(4, runs // 10)),

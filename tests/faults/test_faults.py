@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.faults import on_arrivals, on_plans, on_server
+from tests.faults import on_arrivals, on_meddling, on_plans, on_server
 from tests.faults.tally import Tally
 
 
@@ -20,6 +20,7 @@ from tests.faults.tally import Tally
         (on_plans.pulled, 15),
         (on_plans.inside, 5),
         (on_plans.binned, 3),
+        (on_meddling.meddled, 30),
         (on_arrivals.arriving, 4),
         (on_server.marking, 3),
         (on_server.scanning, 2),

@@ -6,6 +6,7 @@ import errno
 import hashlib
 import json
 import os
+import re
 import shutil
 import subprocess
 from collections.abc import Callable, Iterator
@@ -16,8 +17,8 @@ from typing import Any
 import pytest
 
 from tests import photographs
-from tests.commands import script
 from tests.disks import fill, small_disk
+from tests.handoff.killing import killed_at
 from winnow.api.desk import Desk
 from winnow.api.models.plans import PlanConflict
 from winnow.core.history import BatchKind
@@ -25,7 +26,7 @@ from winnow.core.marks import Decision, Field, Marks
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
-from winnow.handoff import files
+from winnow.handoff import copying, files
 from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.plan import make_plan
 from winnow.pipeline.engine import wait_until_idle
@@ -409,38 +410,6 @@ def other_disk() -> Iterator[ExitStack]:
         yield stack
 
 
-KILLER = """
-import os, sys
-from pathlib import Path
-from typing import Any
-from winnow.handoff import apply, files
-from winnow.store import plans
-from winnow.store.database import Database
-
-data, plan_id, way, moment = sys.argv[1], int(sys.argv[2]), sys.argv[3], int(sys.argv[4])
-count = 0
-
-def tick():
-    global count
-    count += 1
-    if count == moment:
-        os.kill(os.getpid(), 9)
-
-def watched(function):
-    def call(*arguments, **options):
-        tick()
-        result = function(*arguments, **options)
-        tick()
-        return result
-    return call
-
-for name in ("link", "unlink", "replace", "fsync", "rmdir"):
-    setattr(os, name, watched(getattr(os, name)))
-plans.set_step = watched(plans.set_step)
-getattr(apply, way)(Database(Path(data)), plan_id)
-"""
-
-
 @pytest.mark.parametrize(
     ("kind", "way", "same_disk"),
     [
@@ -465,10 +434,8 @@ def test_kill_9_at_many_moments(
         plan_id = shoot.plan(kind, target)
         if way == "reverse":
             shoot.apply(plan_id)
-        run = script(KILLER, shoot.desk.database.path, plan_id, way, moment)
-        if run.wait(60) == 0:
+        if not killed_at(moment, shoot.desk.database.path, plan_id, way):
             break
-        assert run.returncode == -9
         everything = [*contents(shoot.folder).values(), *contents(target).values()]
         assert originals <= set(everything), f"lost at moment {moment}"
         assert [plan.id for plan in applying.recover(shoot.desk.database)] == [plan_id]
@@ -485,6 +452,43 @@ def test_kill_9_at_many_moments(
         assert contents(target) == {}, f"moment {moment}"
         moment += 11
     assert moment > 40
+
+
+@pytest.mark.parametrize(
+    ("error", "told"),
+    [
+        (OSError(errno.ENOSPC, "no space", "/a/disk/b.jpg"), "The disk of /a/disk is full. Make room"),
+        (OSError(errno.EDQUOT, "quota"), "The disk of /to is full."),
+        (OSError(errno.EIO, "I/O error", "/a/disk/b.jpg"), "/a/disk/b.jpg cannot be reached: is its disk"),
+        (OSError(errno.ENOENT, "not there"), "/of/x.jpg cannot be reached"),
+        (OSError(errno.EACCES, "permission denied", "/a/disk/b.jpg"), "/a/disk/b.jpg: permission denied."),
+        (OSError(errno.EROFS, "read-only"), "/of/x.jpg: read-only. Mend that and go on"),
+        (files.TargetTakenError(errno.EEXIST, "taken", "/to/x.jpg"), "/to/x.jpg appeared after the plan"),
+        (
+            copying.VerificationError(errno.EIO, "reads differently"),
+            "/of/x.jpg: reads differently. The original",
+        ),
+    ],
+)
+def test_what_the_system_says_becomes_what_a_person_can_do(
+    shoot: Shoot, tmp_path: Path, error: OSError, told: str
+) -> None:
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "keepers")
+    step = plans.steps(shoot.desk.database.connection(), plan_id)[0]
+    step.source, step.target = "/of/x.jpg", "/to/x.jpg"
+    with (
+        pytest.raises(applying.StoppedError, match=f"^{re.escape(told)}"),
+        applying.explained(shoot.read(plan_id), step),
+    ):
+        raise error
+
+
+def test_progress_is_told_of_every_step(shoot: Shoot, tmp_path: Path) -> None:
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "keepers")
+    told: list[tuple[int, int]] = []
+    applying.apply(shoot.desk.database, plan_id, report=lambda *said: told.append(said))
+    count = len(plans.steps(shoot.desk.database.connection(), plan_id))
+    assert told == [(n, count) for n in range(count + 1)]
 
 
 def test_targets_that_cannot_work(shoot: Shoot, tmp_path: Path) -> None:

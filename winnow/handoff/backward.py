@@ -13,6 +13,7 @@ from pathlib import Path
 from winnow.handoff import arrivals, files, inside
 from winnow.handoff.copying import Place, copy
 from winnow.handoff.reach import Anchor, demand, demand_folder, make_folder
+from winnow.handoff.recheck import source_changed
 from winnow.handoff.step_parts import (
     ELSEWHERE,
     LeftError,
@@ -139,6 +140,11 @@ class Backward:
             # With the original gone, or its disk away, this may be the only one there is.
             self._demand_places(plan, begun)
             raise LeftError(f"{gone(step.source)} Its copy {display(step.target)} stays.")
+        if source_changed(step) and not files.same_content(step.source, step.target):
+            # A card that was in the camera again has others of the same names.
+            raise LeftError(
+                f"{display(step.source)} is another file now: the copy {display(step.target)} stays."
+            )
         files.remove(step.target)
 
     def _remove_made(self, plan: Plan, step: Step, begun: bool) -> None:
@@ -196,6 +202,8 @@ class Backward:
                 raise LeftError(gone(step.target))
             make_folder(os.path.dirname(step.source), self._anchors)
             files.make_link(step.previous, step.source)
+        elif source_changed(step):
+            raise LeftError(changed(step.source))
         if os.path.islink(step.target) and os.fsencode(os.readlink(step.target)) == step.content:
             files.remove(step.target)
 

@@ -25,6 +25,7 @@ from winnow.handoff.step_parts import (
     PLACES,
     LeftError,
     bytes_at,
+    changed,
     gone,
     part_name,
     remove_empty,
@@ -32,7 +33,7 @@ from winnow.handoff.step_parts import (
     sidecar_written,
 )
 from winnow.pipeline.locks import contains
-from winnow.pipeline.scan import HOLDING_MARKER
+from winnow.pipeline.scan import HOLDING_MARKER, mtime_of
 from winnow.store import marks, plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
@@ -129,18 +130,25 @@ class Forward:
         self._set(steps, StepState.BEGUN)
         new = [s for s in steps if s.action is Action.WRITE and s.previous is None and s.content]
         fresh = {step.id for step in new}
+        left: dict[int, str] = {}
         with files.synced_at_end() as sync:
             for step in steps:
-                if step.action is Action.MOVE and step.source:
-                    files.rename(step.source, step.target, sync)
-                elif step.action is Action.LINK:
-                    self._link(step)
-                elif step.id not in fresh:
-                    self._write(step)
+                try:
+                    if step.action is Action.MOVE and step.source:
+                        files.rename(step.source, step.target, sync)
+                    elif step.action is Action.LINK:
+                        self._link(step)
+                    elif step.id not in fresh:
+                        self._write(step)
+                except LeftError as error:
+                    left[step.id] = str(error)
             files.write_new([(s.content or b"", s.target, part_name(s)) for s in new], sync)
         with self.database.transaction() as connection:
             for step in steps:
-                self._record(connection, plan, step)
+                if step.id in left:
+                    plans.set_step(connection, step, StepState.LEFT, reason=left[step.id])
+                else:
+                    self._record(connection, plan, step)
 
     def _keeps_its_name(self, steps: Sequence[Step]) -> str | None:
         """Why the files of a frame are not to be named as planned, or None."""
@@ -317,6 +325,8 @@ class Forward:
             self._demand_source(step)
             files.make_link(step.content, step.target)
         if os.path.lexists(step.source):
+            if recheck.source_changed(step):
+                raise LeftError(changed(step.source))
             files.remove(step.source)
 
     def _embed(self, plan: Plan, step: Step) -> None:
@@ -403,9 +413,10 @@ class Forward:
                 plans.set_step(connection, step, state, digest=digest, reason=reason)
 
     def finish(self, plan: Plan, steps: list[Step]) -> None:
+        written = {step.target: step.content for step in steps if step.action is Action.WRITE}
         for step in steps:
             if step.state is StepState.COPIED:
-                self._let_original_go(plan, step)
+                self._let_original_go(plan, step, written.get(step.target))
         if plan.kind is PlanKind.IMPORT:
             for target in plan.targets:
                 arrivals.close(target, plan, steps)
@@ -414,8 +425,8 @@ class Forward:
                 if step.source:
                     remove_empty(os.path.dirname(step.source), holding=True)
 
-    def _let_original_go(self, plan: Plan, step: Step) -> None:
-        """The second half of a move to another disk."""
+    def _let_original_go(self, plan: Plan, step: Step, written: bytes | None) -> None:
+        """The second half of a move to another disk. written: what was written over the copy since: marks."""
         assert step.source is not None
         demand(self._anchors)
         if not os.path.lexists(step.target):
@@ -423,12 +434,25 @@ class Forward:
             self._set([step], StepState.LEFT, reason=reason)
             return
         if os.path.lexists(step.source):
-            if recheck.source_changed(step):
-                reason = f"{display(step.source)} changed while it was copied: it and the copy both stay."
+            ours = (written is not None and bytes_at(step.target) == written) or not _is_other(
+                step, step.target
+            )
+            if not ours or _is_other(step, step.source):
+                other = step.source if ours else step.target
+                reason = f"{display(other)} changed while it was copied: the original and the copy both stay."
                 self._set([step], StepState.LEFT, reason=reason)
                 return
             files.remove(step.source)
         self._done(plan, step)
+
+
+def _is_other(step: Step, path: str) -> bool:
+    """Whether one of the two ends of a step is not the file any more that was copied. Read only where its size or its
+    date speak for that."""
+    now = os.stat(path)
+    if (now.st_size, mtime_of(now)) == (step.size, step.mtime_ns):
+        return False
+    return files.digest_of(path) != step.digest
 
 
 def independent(steps: Sequence[Step]) -> list[list[Step]]:
