@@ -7,6 +7,8 @@ command to be; it says which process that became, and how each ended.
 
 from __future__ import annotations
 
+import atexit
+import gc
 import json
 import os
 import signal
@@ -14,12 +16,14 @@ import socket
 import subprocess
 import sys
 import threading
-from collections.abc import Mapping, Sequence
+import traceback
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from functools import cache
+from functools import cache, partial
+from importlib import import_module
 from multiprocessing import forkserver, util
 from tempfile import TemporaryFile
-from typing import Any, TextIO
+from typing import Any, NoReturn, TextIO
 
 MOST = 1 << 20
 
@@ -139,9 +143,18 @@ def loaded() -> Loaded:
 
 def wait_for_orders(line: socket.socket) -> None:
     """Forks for every order, and runs what was ordered in the child."""
-    import winnow.api.serving
     import winnow.cli
-    import winnow.pipeline.loaded
+
+    # And what is loaded on the way to serving.
+    for module in (
+        "winnow.api.serving",
+        "winnow.pipeline.loaded",
+        "anyio._backends._asyncio",
+        "concurrent_log_handler",
+        "uvicorn.lifespan.on",
+        "uvicorn.loops.auto",
+    ):
+        import_module(module)
 
     def say(**said: int) -> None:
         line.sendall(json.dumps(said).encode() + b"\n")
@@ -157,6 +170,7 @@ def wait_for_orders(line: socket.socket) -> None:
             say(ended=pid, status=os.waitstatus_to_exitcode(status))
 
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    gc.freeze()  # what forks share stays shared
     while True:
         signal.signal(signal.SIGCHLD, note_ends)
         note_ends()
@@ -175,10 +189,29 @@ def wait_for_orders(line: socket.socket) -> None:
         told = json.loads(order)
         _become(told, fds)
         if told["code"] is not None:
-            exec(told["code"], {"__name__": "__main__"})
-            return
+            _to_the_end(partial(exec, told["code"], {"__name__": "__main__"}))
         _load_for_workers()
-        winnow.cli.app()
+        _to_the_end(winnow.cli.app)
+
+
+def _to_the_end(run: Callable[[], object]) -> NoReturn:
+    """Runs it and ends the process as the interpreter would, but for taking every module apart: that takes as long as
+    a server takes to start."""
+    code = 0
+    try:
+        run()
+    except SystemExit as end:
+        code = end.code if isinstance(end.code, int) else int(end.code is not None)
+    finally:
+        if sys.exc_info()[0]:
+            traceback.print_exc()
+            code = 1
+        threading._shutdown()  # type: ignore[attr-defined]
+        atexit._run_exitfuncs()
+        for stream in (sys.stdout, sys.stderr):
+            with suppress(OSError):
+                stream.flush()
+        os._exit(code)
 
 
 def _become(told: dict[str, Any], fds: Sequence[int]) -> None:

@@ -265,7 +265,6 @@ def run(
     from winnow.store.data_folder import DataFolderError, InUseError
     from winnow.store.settings import SettingsFile
     from winnow.upkeep.browser import open_browser
-    from winnow.upkeep.second_start import NotTakenError, open_there
 
     if not is_loopback(host) and not token and not lan:
         refuse(
@@ -281,6 +280,9 @@ def run(
         entrance = Entrance(host, port, token, secret, show)
         serve_shoots(folders, data, roots, volumes, entrance, typer.echo, far=far_at(cluster))
     except InUseError as error:
+        # What asks another server takes long to load: a first start does without.
+        from winnow.upkeep.second_start import NotTakenError, open_there
+
         try:
             open_there(data, folders, typer.echo, show)
         except NotTakenError as refused:

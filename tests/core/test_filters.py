@@ -15,10 +15,11 @@ from winnow.core.labels import FIRST, Colour, Label, LabelSet, Shape
 from winnow.core.sentence import SentenceError, complete, parse, say
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=250, deadline=None)
 @given(asking.frames, asking.questions)
 def test_a_filter_means_what_a_plain_reading_says(frames: Sequence[Made], wanted: FrameFilter) -> None:
     assert wanted.mask(ground_of(frames)).tolist() == [passes(frame, wanted, frames) for frame in frames]
+    assert wanted.shows_all is (wanted == FrameFilter())
 
 
 @settings(max_examples=400, deadline=None)

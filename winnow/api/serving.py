@@ -164,6 +164,7 @@ def _run(
         ),
         factory=True,  # made while the server listens to signals
         http=Patient,
+        ws="none",  # news go as server-sent events
         log_config=None,
         log_level="warning",
         access_log=False,
