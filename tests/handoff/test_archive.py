@@ -22,11 +22,12 @@ from winnow.core.history import BatchKind
 from winnow.core.labels import Colour, Label, LabelSet, Shape
 from winnow.core.marks import Decision, Field
 from winnow.core.passes import OURS
+from winnow.core.points import Point
 from winnow.core.proposals import Proposal
 from winnow.formats.archive import packed, unpacked
 from winnow.handoff.joining import join, save
 from winnow.pipeline.engine import wait_until_idle
-from winnow.store import evidence, frames, labels, marks, proposals, shoots, walks
+from winnow.store import evidence, frames, labels, marks, named_filters, proposals, shoots, walks
 
 
 @pytest.fixture
@@ -39,7 +40,8 @@ def folder(tmp_path: Path) -> Path:
 
 @pytest.fixture
 def there(desk: Desk, folder: Path) -> Shoot:
-    """A shoot that somebody has worked on: marks, one taken back, a split, a pass, a label of their own."""
+    """A shoot that somebody has worked on: marks, one taken back, a split, a point, a pass, a label of their own, a
+    clock and a filter."""
     shoot = Shoot(desk, folder)
     ids = {name: row["id"] for name, row in shoot.rows().items()}
     own = Label("Oven", "Oven", "glazed twice", Colour.GREEN, Shape.RING)
@@ -58,6 +60,11 @@ def there(desk: Desk, folder: Path) -> Shoot:
         marks.set_words(connection, shoot.id, said, actor="person", title="split", now=NOW)  # type: ignore[arg-type]
         asked = walks.asked(connection, shoot.id, list(ids.values()), ())  # type: ignore[arg-type]
         walks.begin(connection, shoot.id, OURS[0], asked, actor="person", now=NOW)
+        put = {ids["a.jpg"]: Point(120.0, 80.5)}
+        marks.set_points(connection, shoot.id, put, actor="person", title="point", now=NOW)  # type: ignore[arg-type]
+        evidence.set_clock(connection, shoot.id, "Tarn One", 3600.0)
+        named_filters.keep(connection, shoot.id, "the best", "3 stars or more")
+    shoot._set(Field.LABEL, "Oven", ["b.jpg"])
     return shoot
 
 
@@ -88,7 +95,7 @@ def told(shoot: Shoot) -> dict[str, tuple[object, ...]]:
 def test_all_that_was_done_comes_along(there: Shoot, elsewhere: Shoot) -> None:
     """Marks, history with what was taken back, words on groups and the pass, on frames known by content."""
     joined = join(elsewhere.desk.database, elsewhere.id, saved(there), NOW)
-    assert (joined.found, joined.missing, joined.whole, joined.actions) == (3, ["c.jpg"], True, 6)
+    assert (joined.found, joined.missing, joined.whole, joined.actions) == (3, ["c.jpg"], True, 8)
     was = told(there)
     assert told(elsewhere) == {"x.jpg": was["a.jpg"], "b.jpg": was["b.jpg"], "a.jpg": was["d.jpg"]}
     connection = elsewhere.desk.database.connection()
@@ -99,6 +106,11 @@ def test_all_that_was_done_comes_along(there: Shoot, elsewhere: Shoot) -> None:
     }  # type: ignore[arg-type]
     (proposal,) = proposals.of(connection, [ids["a.jpg"]]).values()  # type: ignore[list-item]
     assert proposal.by == "Mia"
+    oven = labels.current(connection).of("Oven")
+    assert oven is not None and (oven.meaning, oven.colour) == ("glazed twice", Colour.GREEN)
+    assert evidence.clocks(connection, elsewhere.id) == {"Tarn One": 3600.0}
+    assert [one.sentence for one in named_filters.of_shoot(connection, elsewhere.id)] == ["3 stars or more"]
+    assert evidence.points(connection, elsewhere.id) == {ids["x.jpg"]: Point(120.0, 80.5)}
     (walk,) = walks.of_shoot(connection, elsewhere.id)
     assert (walk.of, walk.total) == (OURS[0], 3)
     # The journal holds: what it leads to is what stands.
@@ -196,6 +208,34 @@ def test_a_damaged_archive_changes_nothing(
         unpacked(content)
     except ArchiveError as error:
         assert str(error)
+
+
+@pytest.mark.parametrize(
+    ("part", "old", "new", "told"),
+    [
+        ("frames.jsonl", '"rating":2', '"rating":9', "marks of a.jpg"),
+        ("frames.jsonl", '"120.0 80.5"', '"here"', "cannot be understood"),
+        ("history.jsonl", '"reverts":4', '"reverts":77', "never done"),
+        ("history.jsonl", '"after":5', '"after":4', "do not follow"),
+        ("shoot.json", '"colour": "green"', '"colour": "mud"', "labels in this archive"),
+        ("passes.jsonl", '"order":', '"odour":', "pass in this archive"),
+    ],
+)
+def test_an_archive_that_says_what_cannot_be_is_refused_whole(
+    there: Shoot, elsewhere: Shoot, part: str, old: str, new: str, told: str
+) -> None:
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(saved(there))) as file, zipfile.ZipFile(out, "w") as changed:
+        assert part in file.namelist()
+        for name in file.namelist():
+            text = file.read(name).decode()
+            assert name != part or old in text
+            changed.writestr(name, text.replace(old, new) if name == part else text)
+    with pytest.raises(ArchiveError, match=told):
+        join(elsewhere.desk.database, elsewhere.id, out.getvalue(), NOW)
+    assert set(elsewhere.ratings().values()) == {0} and not labels.current(
+        elsewhere.desk.database.connection()
+    ).of("Oven")
 
 
 _KEPT: list[bytes] = []

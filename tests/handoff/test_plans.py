@@ -23,6 +23,7 @@ from winnow.api.desk import Desk
 from winnow.api.models.plans import PlanConflict
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks
+from winnow.core.proof import Proof
 from winnow.core.xmp_marks import from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
@@ -501,6 +502,39 @@ def test_targets_that_cannot_work(shoot: Shoot, tmp_path: Path) -> None:
     empty = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "t")
     with pytest.raises(applying.StoppedError, match="nothing to do"):
         shoot.apply(empty)
+
+
+def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None:
+    def refused(kind: PlanKind, target: Path | None, told: str, **options: Any) -> None:
+        with pytest.raises(PlanError, match=told):
+            shoot.plan(kind, target, **options)
+
+    full = tmp_path / "full"
+    photographs.save(full / "a.jpg")
+    refused(PlanKind.MOVE_KEEPERS, full, "copy to two instead", second=str(tmp_path / "b"))
+    for target, told in ((shoot.folder / "proof", "inside the shoot"), (full, "is not empty")):
+        refused(PlanKind.PROOF, target, told, proof=Proof("Kiln"))
+    refused(PlanKind.IMPORT, None, "Choose the folder")
+    refused(PlanKind.IMPORT, full, "is not there|cannot be", source=str(tmp_path / "gone"))
+    with pytest.raises(PlanError, match="not known any more"):
+        make_plan(shoot.desk.database, 77, Wish(PlanKind.COPY_KEEPERS, str(full)), NOW)
+    sidecar = shoot.folder / "100WINNO" / "WIN_0001.xmp"
+    sidecar.rename(tmp_path / "elsewhere.xmp")
+    sidecar.symlink_to(tmp_path / "elsewhere.xmp")
+    wait_for_listing(shoot)
+    warned = shoot.read(shoot.plan(PlanKind.WRITE_SIDECARS)).summary["warnings"]
+    assert "is a link to another file and is left as it is" in warned[0]
+    shoot.folder.rename(tmp_path / "away")
+    refused(PlanKind.COPY_KEEPERS, full, "connect its disk first")
+    (tmp_path / "away").rename(shoot.folder)
+
+
+def test_a_holding_folder_whose_name_is_taken_gets_another(shoot: Shoot) -> None:
+    (shoot.folder.with_name("Six (held back)")).mkdir()
+    plan_id = shoot.plan(PlanKind.HOLD_REJECTS)
+    assert str(shoot.read(plan_id).target).endswith("Six (held back 2)")
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    assert (shoot.folder.with_name("Six (held back 2)") / ".winnow-holding").exists()
 
 
 def test_only_what_is_held_back_goes_to_the_bin(

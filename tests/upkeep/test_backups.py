@@ -5,6 +5,7 @@ What is in them is looked at with the standard library's zipfile and sqlite3, an
 
 from __future__ import annotations
 
+import json
 import os
 import sqlite3
 import threading
@@ -20,7 +21,7 @@ from tests.server import Server, running
 from tests.store.test_store import fill, set_field
 from winnow.core.marks import Field
 from winnow.store import backups, shoots
-from winnow.store.backups import Due
+from winnow.store.backups import BackupError, Due
 from winnow.store.database import DATABASE, Database, newest_schema
 from winnow.store.settings import FILE
 
@@ -129,6 +130,40 @@ def test_a_backup_that_is_damaged_or_none_is_refused_and_nothing_is_touched(
     with pytest.raises(backups.BackupError, match="cannot be written"):
         backups.make(data, tmp_path / "nowhere" / "b.zip")
     assert not list(tmp_path.glob("*.part")) and not list(tmp_path.glob("*.copy"))
+
+
+def test_what_cannot_be_backed_up_or_restored_says_why(
+    data: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    file, before = tmp_path / "b.zip", ratings(data / DATABASE)
+    made = backups.make(data, file)
+    with pytest.raises(BackupError, match="nothing in"):
+        backups.make(tmp_path / "empty", tmp_path / "c.zip")
+    with pytest.raises(BackupError, match="is there already"):
+        backups.make(data, file)
+    with pytest.raises(BackupError, match="is not there"):
+        backups.restore(tmp_path / "gone.zip", data, THEN)
+    for change, told in (
+        ({"schema": made.schema + 1}, "newer version"),
+        ({"form": backups.FORM + 1}, "newer version"),
+        ({"sha256": "0" * 64}, "is damaged"),
+    ):
+        other = tmp_path / f"{next(iter(change))}.zip"
+        with zipfile.ZipFile(file) as old, zipfile.ZipFile(other, "w") as new:
+            for name in old.namelist():
+                content = old.read(name)
+                if name == backups.MANIFEST:
+                    content = json.dumps(json.loads(content) | change).encode()
+                new.writestr(name, content)
+        with pytest.raises(BackupError, match=told):
+            backups.restore(other, data, THEN)
+    monkeypatch.setattr(backups, "ROOM", 1e12)
+    assert backups.daily(Due(data, 3, THEN)) is None, "a disk that is nearly full is left alone"
+    assert ratings(data / DATABASE) == before
+    (data / FILE).unlink()
+    without = tmp_path / "without.zip"
+    backups.make(data, without)
+    assert backups.restore(without, tmp_path / "fresh", THEN)[1] is None
 
 
 def test_a_database_that_is_damaged_is_not_backed_up_and_can_be_restored_over(
