@@ -1,5 +1,6 @@
 # make demo    sets up all that is needed and starts Winnow on the demo shoot
 # make test    sets up all that is needed and runs every check and test
+# make coverage  the same tests, and which branches they leave out
 # make setup   the set-up alone; the other two call it
 
 PYTHON ?= python3
@@ -8,7 +9,7 @@ BIN := $(VENV)/bin
 NPM := npm --prefix web
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json -type f)
 
-.PHONY: demo test setup debian check check-style check-types check-windows check-web lock types screenshots docs clean
+.PHONY: demo test coverage setup debian check check-style check-types check-windows check-web lock types screenshots docs clean
 .DELETE_ON_ERROR:
 
 demo: setup
@@ -20,6 +21,13 @@ setup: .stamps/python .stamps/web
 # environment says: the tests start hundreds of processes.
 test: setup debian check
 	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest --numprocesses auto --dist worksteal
+
+# Which branches of the core, the store and the handoff tests go through.
+coverage: setup debian
+	rm -rf /tmp/winnow-coverage && mkdir /tmp/winnow-coverage
+	$(BIN)/coverage run -m pytest --numprocesses auto --dist worksteal
+	$(BIN)/coverage combine --quiet
+	$(BIN)/coverage report --skip-covered
 
 # Side by side: none of them keeps a processor busy all the time.
 check: .stamps/typegen

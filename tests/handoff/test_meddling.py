@@ -12,6 +12,7 @@ from tests.disks import small_disk
 from tests.handoff.test_import import Arrival
 from tests.handoff.test_plans import Shoot, contents, shoot, wait_for_listing
 from winnow.core.file_names import Naming
+from winnow.formats.sized import Metadata, Sized
 from winnow.handoff import apply as applying
 from winnow.handoff import files
 from winnow.store import plans
@@ -98,3 +99,19 @@ def test_a_sidecar_that_changes_while_names_are_given_stays_and_is_told(
     assert shoot.apply(plan_id) is PlanState.APPLIED
     assert (shoot.folder / "100WINNO" / sidecar).read_bytes() == b"somebody else's"
     assert [sidecar in reason for reason in reasons(shoot, plan_id)] == [True]
+
+
+def test_no_jpeg_is_made_of_another_picture(shoot: Shoot, tmp_path: Path) -> None:
+    wanted = Sized(64, 80, True, Metadata.ALL)
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "keepers", sized=wanted)
+    stopped = applying.apply(shoot.desk.database, plan_id, stop=lambda: "enough")
+    assert stopped is PlanState.STOPPED
+    card = shoot.folder / "100WINNO"
+    (card / "WIN_0002.JPG").write_bytes((card / "WIN_0004.JPG").read_bytes())
+    (card / "WIN_0003.JPG").unlink()
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    assert [path.name for path in (tmp_path / "keepers").rglob("*.jpg")] == ["WIN_0001.jpg"]
+    assert sorted(reason.rsplit("/", 1)[1] for reason in reasons(shoot, plan_id)) == [
+        "WIN_0002.JPG was changed after the plan was made.",
+        "WIN_0003.JPG is no longer there.",
+    ]
