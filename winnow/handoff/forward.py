@@ -40,6 +40,8 @@ from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, 
 
 PORTION = 500
 """As many new names are given before they are recorded."""
+COARSEST_NS = 2_000_000_000
+"""The times of files on FAT disks are even seconds (FAT32 File System Specification 1.03, DIR_WrtTime)."""
 SAMPLE = 20
 """So many files tell whether it is the same card."""
 
@@ -448,9 +450,10 @@ class Forward:
 
 def _is_other(step: Step, path: str) -> bool:
     """Whether one of the two ends of a step is not the file any more that was copied. Read only where its size or its
-    date speak for that."""
+    date speak for that: all of a shoot would take as long as copying it."""
     now = os.stat(path)
-    if (now.st_size, mtime_of(now)) == (step.size, step.mtime_ns):
+    same_time = step.mtime_ns is not None and abs(mtime_of(now) - step.mtime_ns) <= COARSEST_NS
+    if now.st_size == step.size and same_time:
         return False
     return files.digest_of(path) != step.digest
 
