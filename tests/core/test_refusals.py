@@ -14,7 +14,7 @@ from winnow.core.facets.kinds import Span
 from winnow.core.file_names import Naming, names
 from winnow.core.history import BatchKind, BatchRef, walk
 from winnow.core.labels import FIRST, MOST_LABELS, Colour, Label, LabelSet, Shape
-from winnow.core.marks import UNMARKED, Field, Marks, with_value
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, Marks, clean_label, value_of, with_value
 from winnow.core.passes import OURS
 from winnow.core.proof import Proof
 from winnow.core.sentence import parse
@@ -35,6 +35,8 @@ def one_pass(**changed: Any) -> passes.Pass:
     ("make", "told"),
     [
         (lambda: Marks(turn=7), "0 to 3 quarters, not 7"),
+        (lambda: Marks(rating=-1), "-1"),
+        (lambda: Marks(rating=6), "6"),
         (lambda: with_value(UNMARKED, Field.RATING, "x"), "a whole number, not 'x'"),
         (lambda: with_value(UNMARKED, Field.TURN, "x"), "a number of quarters"),
         (lambda: with_value(UNMARKED, Field.POINT, "1 2"), "not one of its marks"),
@@ -93,3 +95,12 @@ def test_names_without_a_date_and_counters_for_all() -> None:
 
 def test_keywords_that_go_are_said() -> None:
     assert WordsChange(removed=("kiln", "glaze")).said() == "keywords − kiln, glaze"
+
+
+def test_labels_as_others_wrote_them() -> None:
+    assert clean_label("Print\nlarge\x07 ") == "Print large" and clean_label(" \x00") is None
+
+
+@pytest.mark.parametrize("field", MARK_FIELDS)
+def test_what_nobody_marked_stays_so(field: Field) -> None:
+    assert with_value(UNMARKED, field, value_of(UNMARKED, field)) == UNMARKED
