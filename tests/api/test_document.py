@@ -64,7 +64,7 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Server, i
 
 @schema.parametrize()
 @settings(
-    max_examples=15,
+    max_examples=10,
     deadline=None,
     derandomize=True,
     phases=[Phase.explicit, Phase.generate],
