@@ -14,7 +14,16 @@ from winnow.core.facets.kinds import Span
 from winnow.core.file_names import Naming, names
 from winnow.core.history import BatchKind, BatchRef, walk
 from winnow.core.labels import FIRST, MOST_LABELS, Colour, Label, LabelSet, Shape
-from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, Marks, clean_label, value_of, with_value
+from winnow.core.marks import (
+    MARK_FIELDS,
+    MAX_LABEL_LENGTH,
+    UNMARKED,
+    Field,
+    Marks,
+    clean_label,
+    value_of,
+    with_value,
+)
 from winnow.core.passes import OURS
 from winnow.core.proof import Proof
 from winnow.core.sentence import parse
@@ -34,7 +43,9 @@ def one_pass(**changed: Any) -> passes.Pass:
 @pytest.mark.parametrize(
     ("make", "told"),
     [
-        (lambda: Marks(turn=7), "0 to 3 quarters, not 7"),
+        (lambda: Marks(turn=4), "0 to 3 quarters, not 4"),
+        (lambda: Marks(label="x" * (MAX_LABEL_LENGTH + 1)), "characters"),
+        (lambda: Marks(label=""), "characters"),
         (lambda: Marks(rating=-1), "-1"),
         (lambda: Marks(rating=6), "6"),
         (lambda: with_value(UNMARKED, Field.RATING, "x"), "a whole number, not 'x'"),
@@ -98,6 +109,8 @@ def test_keywords_that_go_are_said() -> None:
 
 
 def test_labels_as_others_wrote_them() -> None:
+    longest = "x" * MAX_LABEL_LENGTH
+    assert clean_label(longest + "y") == longest == Marks(label=longest).label
     assert clean_label("Print\nlarge\x07 ") == "Print large" and clean_label(" \x00") is None
 
 
