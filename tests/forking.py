@@ -93,11 +93,11 @@ class Loaded:
         return started
 
     def run(
-        self, arguments: Sequence[str], environment: Mapping[str, str], code: str | None = None
+        self, arguments: Sequence[str], environment: Mapping[str, str]
     ) -> subprocess.CompletedProcess[str]:
-        """The same from its beginning to its end."""
+        """winnow with these arguments, from its beginning to its end."""
         with TemporaryFile("w+", encoding="utf-8") as out, TemporaryFile("w+", encoding="utf-8") as err:
-            started = self._start(arguments, environment, code, [out.fileno(), err.fileno()])
+            started = self._start(arguments, environment, None, [out.fileno(), err.fileno()])
             status = started.wait(120)
             # The position in a file is shared with who wrote there.
             out.seek(0)
