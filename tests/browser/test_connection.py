@@ -15,6 +15,7 @@ from selenium import webdriver
 from selenium.common.exceptions import WebDriverException
 from selenium.webdriver.common.keys import Keys
 
+from tests import photographs
 from tests.browser.conftest import Page
 from tests.server import Server, start, until
 from winnow.store.database import DATABASE, Database
@@ -130,14 +131,19 @@ def test_without_a_reload_the_page_catches_up(plug: Plug) -> None:
     page.press("3")
     page.until_text("footer", "1 mark waits for Winnow")
     page.until_text("[role=alert]", "does not answer")
+    photographs.save(plug.folder / "shoots" / "Six" / "WIN_0101.JPG", 1, 70, edge=photographs.SMALL)
     plug.plug_in()
     until(lambda: plug.marks()[0] == ("undecided", 3), 30)
     until(lambda: not page.find("[role=alert]"))
     until(lambda: "for Winnow" not in page.text("footer"))
     # News from elsewhere arrives again, and what happened meanwhile too.
     frames = [f["id"] for f in plug.server.frames(1)]
-    plug.server.post("/api/shoots/1/marks", {"frame_ids": frames[4:], "decision": "reject"})
+    plug.server.post("/api/shoots/1/marks", {"frame_ids": frames[4:6], "decision": "reject"})
     until(lambda: "rejects 2" in counts(page))
+    # So does what has come into the folder since, and what comes into it now.
+    until(lambda: "undecided 5" in counts(page))
+    photographs.save(plug.folder / "shoots" / "Six" / "WIN_0102.JPG", 1, 80, edge=photographs.SMALL)
+    until(lambda: "undecided 6" in counts(page))
 
 
 def test_marks_made_without_a_server_are_undone_without_one(plug: Plug) -> None:

@@ -16,13 +16,14 @@ router = routes("/api/shoots/{shoot_id}", "company")
 
 @router.put("/here", responses=answers(*SHOOT_PROBLEMS))
 def say_where(desk: OnDesk, shoot: OfShoot, wish: WhereWish, actor: Actor, proposes: Proposes) -> Company:
-    """Says where a page is in a shoot, and tells who else is there. To be said again at least every 50 seconds; who
-    listens to events hears of it at once."""
+    """Says where a page is in a shoot, and tells who else is there; the shoot is worked on from then on. To be said
+    again at least every 50 seconds; who listens to events hears of it at once."""
     one = Companion(wish.page, actor, wish.frame_id, wish.screen)
     if wish.gone:
         desk.present.leave(shoot.id, wish.page)
         others = []
     else:
         others = desk.present.say(shoot.id, one)
+        desk.welcome(shoot.id)
     desk.events.publish("company", shoot_id=shoot.id, gone=wish.gone, **asdict(one))
     return Company(others=[CompanionView.model_validate(other) for other in others], proposes=proposes)

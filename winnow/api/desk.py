@@ -204,6 +204,11 @@ class Desk:
         self.work_on(shoot_id)
         return shoot_id
 
+    def welcome(self, shoot_id: int) -> None:
+        """Somebody has this shoot open, by its address or from before this start: it is worked on, if it is not."""
+        if not self.engine.is_open(shoot_id):
+            self.work_on(shoot_id)
+
     def work_on(self, shoot_id: int) -> None:
         """The person is in this shoot: it is listed again, worked on, and watched."""
         self.engine.open(shoot_id)

@@ -165,6 +165,10 @@ class Engine:
                 self._kept_free = self.workers if now < self._stepped_at + HURRYING_S else 1
                 self._stepped_at = now
 
+    def is_open(self, shoot_id: int) -> bool:
+        with self._changed:
+            return shoot_id in self._jobs
+
     def progress(self, shoot_id: int) -> Progress:
         with self._changed:
             job = self._jobs.get(shoot_id)

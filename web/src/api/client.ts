@@ -7,7 +7,10 @@ const PAUSE_MS = 700;
 const READING_MS = 20_000;
 const KEY = "Idempotency-Key";
 
+/** The server. What changes a shoot waits here until all that was marked before has arrived (`shoot/outbox/order`). */
 export const api = createClient<paths>({ baseUrl: "", fetch: send });
+/** The server, for what waits for no mark: the marks themselves, where one is, a question with a body. */
+export const atOnce = createClient<paths>({ baseUrl: "", fetch: send });
 
 /** Sends a request. One that changes something carries a key: if no answer comes, it is sent once more, and the server
  * does nothing twice. Who brings a key of their own sends again by themselves. */

@@ -2,7 +2,7 @@
 
 import { useEffect } from "react";
 import { create } from "zustand";
-import { api, type Companion, newKey, unwrap } from "../api/client";
+import { atOnce, type Companion, newKey, unwrap } from "../api/client";
 import { onNews, onReconnect } from "../api/events";
 import { useSettings } from "../ui/settings";
 import { goToScreen } from "./address";
@@ -65,7 +65,7 @@ async function say(shootId: number, screen: Where, gone = false) {
   if (!gone && (!loaded || shown !== shootId)) return;
   const name = useSettings.getState().name.trim();
   try {
-    const { others, proposes } = await api
+    const { others, proposes } = await atOnce
       .PUT("/api/shoots/{shoot_id}/here", {
         params: { path: { shoot_id: shootId } },
         headers: name ? { "Winnow-Actor": encodeURIComponent(name) } : {},

@@ -4,7 +4,7 @@ const told: number[] = [];
 
 vi.mock("../api/client", async (original) => ({
   ...(await original<object>()),
-  api: {
+  atOnce: {
     POST: (_: string, { body }: { body: { position: number } }) => {
       told.push(body.position);
       return Promise.resolve({});

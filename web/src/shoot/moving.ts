@@ -1,6 +1,6 @@
 /** Where the person is, and where steps lead. */
 
-import { api } from "../api/client";
+import { atOnce } from "../api/client";
 import { asked } from "../ui/timing";
 import { line } from "./line";
 import { isPreparing, useShoot } from "./store";
@@ -27,7 +27,7 @@ export function lookAt(id: number) {
     const position = frames.get(lookedAt)?.position;
     if (position === undefined) return;
     const wish = { params: { path: { shoot_id: shootId } }, body: { position } };
-    api.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
+    atOnce.POST("/api/shoots/{shoot_id}/look", wish).catch(() => undefined);
   }, LOOK_EVERY_MS);
 }
 

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, unwrap } from "../../api/client";
+import { atOnce, unwrap } from "../../api/client";
 import { useShoot } from "../../shoot/store";
 import { useRested } from "../../ui/useRested";
 
@@ -18,7 +18,7 @@ export function useCommon(frameIds: number[]) {
     enabled: Boolean(rested),
     placeholderData: keepPreviousData,
     queryFn: () =>
-      api
+      atOnce
         .POST("/api/shoots/{shoot_id}/words/common", {
           params: { path: { shoot_id: shootId } },
           body: { frame_ids: frameIds },

@@ -46,10 +46,8 @@ export function Handoff() {
             have arrived.
           </p>
         )}
-        <fieldset
-          disabled={waiting > 0}
-          className="min-w-0 disabled:[&_a]:pointer-events-none disabled:[&_a]:opacity-50"
-        >
+        {/* Inert besides: a link to a list or an archive knows of no `disabled`. */}
+        <fieldset disabled={waiting > 0} inert={waiting > 0} className="min-w-0 disabled:[&_a]:opacity-50">
           {way === "folder" && <ToFolder scope={scope} onMake={make} onChange={drop} />}
           {way === "names" && <OtherNames scope={scope} onMake={make} onChange={drop} />}
           {way === "editor" && <ToEditor scope={scope} />}

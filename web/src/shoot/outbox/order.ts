@@ -5,20 +5,9 @@ import type { Middleware } from "openapi-fetch";
 import { useConnection } from "../../api/connection";
 import { isBusy, useOutbox } from "./outbox";
 
-const OF_SHOOT = "/api/shoots/{shoot_id}";
-const GOES_AT_ONCE: ReadonlySet<string> = new Set([
-  // The acts of the outbox themselves.
-  ...["/marks", "/groups", "/words", "/point", "/keep-lead", "/undo", "/redo"],
-  // Where one is.
-  ...["/look", "/here", "/passes/{walk_id}"],
-  // A question, asked again when marks arrive.
-  "/words/common",
-]);
-
 export const afterWhatWaits: Middleware = {
   async onRequest({ request, schemaPath, params }) {
-    if (request.method === "GET" || !schemaPath.startsWith(OF_SHOOT)) return;
-    if (GOES_AT_ONCE.has(schemaPath.slice(OF_SHOOT.length))) return;
+    if (request.method === "GET" || !schemaPath.startsWith("/api/shoots/{shoot_id}")) return;
     await arrived(Number(params.path?.shoot_id));
   },
 };

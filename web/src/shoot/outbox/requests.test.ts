@@ -1,6 +1,6 @@
 import { beforeEach, expect, test, vi } from "vitest";
-import { api } from "../../api/client";
-import type { Entry } from "./entry";
+import { api, atOnce } from "../../api/client";
+import type { Act, Entry } from "./entry";
 import { named, sendNext } from "./requests";
 
 interface Asked {
@@ -14,7 +14,7 @@ let asked: Asked[] = [];
 beforeEach(() => {
   asked = [];
   // The server: the first part makes batch 77, later ones join it; the second changes nothing.
-  vi.spyOn(api, "POST").mockImplementation((async (_: string, wish: Asked) => {
+  vi.spyOn(atOnce, "POST").mockImplementation((async (_: string, wish: Asked) => {
     asked.push(wish);
     const batch = asked.length === 2 ? null : 77;
     return { response: { ok: true }, data: { frames: [], title: "", batch, revision: 1, actions: {} } };
@@ -40,6 +40,23 @@ test("a mark on many frames goes in parts, each under a key of its own, as one a
   expect(new Set(asked.map(({ headers }) => headers["Idempotency-Key"])).size).toBe(3);
 });
 
+test.each<Act>(
+  Object.values({
+    mark: { kind: "mark", frameIds: [1], rating: 3 },
+    regroup: { kind: "regroup", frameId: 1, action: "split" },
+    words: { kind: "words", frameIds: [1], words: {} },
+    point: { kind: "point", frameId: 1, x: 0.5, y: 0.5 },
+    "keep-lead": { kind: "keep-lead", frameId: 1, rejectRest: false, among: [1] },
+    undo: { kind: "undo", batch: 7 },
+    redo: { kind: "redo", batch: 7 },
+  } as { [Kind in Act["kind"]]: Extract<Act, { kind: Kind }> }),
+)("what waits in the outbox does not wait for itself: $kind", async (act) => {
+  const waiting = vi.spyOn(api, "POST");
+  await sendNext({ ...onFrames(1), act });
+  expect(asked).toHaveLength(1);
+  expect(waiting).not.toHaveBeenCalled();
+});
+
 test("a part that is sent again has the key that it had", async () => {
   const first = await sendNext(onFrames(3000));
   const rest = first?.rest as Entry;
@@ -59,7 +76,7 @@ test("only what is short is sent on when the page is closed: of more, the browse
 
 test("an undo of the last action names it once: sent again, it does not mean the one before", async () => {
   let last = 12;
-  const asking = vi.spyOn(api, "GET").mockImplementation((async () => ({
+  const asking = vi.spyOn(atOnce, "GET").mockImplementation((async () => ({
     response: { ok: true },
     data: { undo: { batch: last-- }, redo: null },
   })) as never);

@@ -1,6 +1,6 @@
 /** The requests that acts become. */
 
-import { api, type Marked, underKey, unwrap } from "../../api/client";
+import { atOnce, type Marked, underKey, unwrap } from "../../api/client";
 import { type Filter, queryOf } from "../filter";
 import { filterInForce } from "../filterInForce";
 import { useShoot } from "../store";
@@ -46,7 +46,7 @@ async function sendPart(entry: Entry, act: Of<"mark">, query: Query): Promise<Om
   const { frames: done, batch } = entry.sent ?? { frames: 0, batch: null };
   const part = frameIds.slice(done, done + PART);
   const body = { frame_ids: part, ...values, of: frameIds.length, continues: batch };
-  const answer = await api
+  const answer = await atOnce
     .POST("/api/shoots/{shoot_id}/marks", { ...how(entry, `${entry.key}-${done}`, query, body), body })
     .then(unwrap);
   const frames = done + part.length;
@@ -57,7 +57,7 @@ async function sendPart(entry: Entry, act: Of<"mark">, query: Query): Promise<Om
 function sendWhole(entry: Entry, act: Exclude<Act, { kind: "mark" }>, query: Query): Promise<Marked | null> {
   if (act.kind === "regroup") {
     const body = { frame_id: act.frameId, action: act.action };
-    return api
+    return atOnce
       .POST("/api/shoots/{shoot_id}/groups", { ...how(entry, entry.key, query, body), body })
       .then(unwrap);
   }
@@ -69,19 +69,19 @@ function sendWhole(entry: Entry, act: Exclude<Act, { kind: "mark" }>, query: Que
       remove_keywords: [],
       ...act.words,
     };
-    return api
+    return atOnce
       .POST("/api/shoots/{shoot_id}/words", { ...how(entry, entry.key, query, body), body })
       .then(unwrap);
   }
   if (act.kind === "point") {
     const body = { frame_id: act.frameId, x: act.x, y: act.y };
-    return api
+    return atOnce
       .POST("/api/shoots/{shoot_id}/point", { ...how(entry, entry.key, query, body), body })
       .then(unwrap);
   }
   if (act.kind === "keep-lead") {
     const body = { frame_id: act.frameId, reject_rest: act.rejectRest, among: act.among };
-    return api
+    return atOnce
       .POST("/api/shoots/{shoot_id}/keep-lead", { ...how(entry, entry.key, query, body), body })
       .then(unwrap);
   }
@@ -102,13 +102,13 @@ async function step(entry: Entry, act: Of<"undo" | "redo">, query: Query): Promi
   if (!batch) return null;
   const wish = { ...how(entry, entry.key, query, { batch }), body: { batch } };
   return act.kind === "undo"
-    ? api.POST("/api/shoots/{shoot_id}/undo", wish).then(unwrap)
-    : api.POST("/api/shoots/{shoot_id}/redo", wish).then(unwrap);
+    ? atOnce.POST("/api/shoots/{shoot_id}/undo", wish).then(unwrap)
+    : atOnce.POST("/api/shoots/{shoot_id}/redo", wish).then(unwrap);
 }
 
 async function lastAction(shootId: number, way: "undo" | "redo"): Promise<number | undefined> {
   const wish = { params: { path: { shoot_id: shootId } } };
-  return (await api.GET("/api/shoots/{shoot_id}/actions", wish).then(unwrap))[way]?.batch;
+  return (await atOnce.GET("/api/shoots/{shoot_id}/actions", wish).then(unwrap))[way]?.batch;
 }
 
 function how({ shootId, by, walk }: Entry, key: string, query: Query, body: object) {

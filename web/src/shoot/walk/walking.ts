@@ -1,6 +1,6 @@
 /** Going through a shoot with a pass: beginning, going on, leaving and coming back, the end. */
 
-import { api, newKey, underKey, unwrap } from "../../api/client";
+import { api, atOnce, newKey, underKey, unwrap } from "../../api/client";
 import { onReconnect } from "../../api/events";
 import { loadActions } from "../actions";
 import { goToScreen } from "../address";
@@ -157,7 +157,7 @@ export async function tellServer(ended: boolean) {
   untold = new Set();
   const body = { frame: active, seen: [...told], seconds, ended };
   try {
-    await api
+    await atOnce
       .PUT("/api/shoots/{shoot_id}/passes/{walk_id}", {
         params: { path: { shoot_id: shootId, walk_id: walk.id } },
         body,
