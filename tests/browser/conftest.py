@@ -17,7 +17,20 @@ from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.stage import cells, poses
 from tests.server import Server, running, until
+from winnow.api.security import cookie_of
 from winnow.bench.browser import chromium
+
+ONE_PROCESS = (
+    "--renderer-process-limit=1",
+    "--disable-site-isolation-trials",
+    "--disable-features=IsolateOrigins,site-per-process,SpareRendererForSitePerProcess",
+)
+"""One process is kept from page to page: starting one takes as long as showing what is in it."""
+
+GUIDE_LEFT = """if (location.protocol === 'http:' && !localStorage.getItem('tests.met')) {
+  localStorage.setItem('tests.met', 'yes');
+  localStorage.setItem('winnow.guide', '{"state":{"left":true},"version":0}');
+}"""
 
 
 class Page:
@@ -32,13 +45,14 @@ class Page:
         self.driver.get(self.server.address + path)
 
     def forget(self) -> None:
-        """What the browser remembers of earlier servers; this one is to let it in."""
-        self.go("/favicon.svg")  # where no application is loaded, which takes longer than some tests
-        self.run("localStorage.clear()")
-        self.driver.delete_all_cookies()
-        self.go(f"/favicon.svg?token={self.server.token}")
-        # First steps are offered on the demo shoot: not in every test.
-        self.run('localStorage.setItem(\'winnow.guide\', \'{"state":{"left":true},"version":0}\')')
+        """What the browser remembers of earlier servers; this one is to let it in. No page is loaded for it."""
+        token = self.server.token
+        assert token is not None
+        tell = self.driver.execute_cdp_cmd
+        tell("Storage.clearDataForOrigin", {"origin": self.server.address, "storageTypes": "local_storage"})
+        tell("Network.clearBrowserCookies", {})
+        cookie = {"name": cookie_of(token), "value": token, "httpOnly": True, "sameSite": "Strict"}
+        tell("Network.setCookie", {"url": self.server.address, **cookie})
 
     def open(self, folder: Path, screen: str = "wall") -> int:
         shoot = self.shoot = self.server.open(folder)
@@ -118,9 +132,17 @@ class Page:
         ]
 
 
+@contextmanager
+def browser() -> Iterator[webdriver.Chrome]:
+    """A browser in which first steps were left: they are offered on the demo shoot, not in every test."""
+    with chromium(flags=ONE_PROCESS) as driver:
+        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": GUIDE_LEFT})
+        yield driver
+
+
 @pytest.fixture(scope="session")
 def driver() -> Iterator[webdriver.Chrome]:
-    with chromium() as driver:
+    with browser() as driver:
         yield driver
 
 

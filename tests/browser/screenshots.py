@@ -10,9 +10,8 @@ from urllib.parse import urlencode
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import Page
+from tests.browser.conftest import Page, browser
 from tests.server import running, until
-from winnow.bench.browser import chromium
 from winnow.demo.editor import edit
 from winnow.demo.layout import shipped_frames
 
@@ -47,7 +46,7 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory(prefix="pictures-") as name:
         folder = Path(name)
-        with running(folder, root=folder, command="demo") as server, chromium() as driver:
+        with running(folder, root=folder, command="demo") as server, browser() as driver:
             page = Page(driver, server)
             page.forget()
 

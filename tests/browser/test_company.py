@@ -6,9 +6,8 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from tests.api.test_proposals import assistant_of
-from tests.browser.conftest import Page, visit
+from tests.browser.conftest import Page, browser, visit
 from tests.server import until
-from winnow.bench.browser import chromium
 
 OTHERS = "ul[aria-label='Others in this shoot'] button"
 
@@ -25,7 +24,7 @@ def test_one_comes_along_with_another(bench: Page) -> None:
     page = bench
     assert page.find(OTHERS) == [], "nobody is there yet"
     ids = [frame["id"] for frame in page.server.frames(1)]
-    with chromium() as second, visit(second, page.server) as other:
+    with browser() as second, visit(second, page.server) as other:
         named(other, "Mia")
         other.go(f"/shoots/1/wall?frame={ids[2]}")
         page.until_text(OTHERS, "Mia")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from tempfile import TemporaryDirectory
 
@@ -27,12 +27,15 @@ FLAGS = (
 
 
 @contextmanager
-def chromium(width: int = 1280, height: int = 800, *, network: bool = False) -> Iterator[webdriver.Chrome]:
-    """A fresh browser whose page has the given size in CSS pixels. network: it logs what it asks for."""
+def chromium(
+    width: int = 1280, height: int = 800, *, network: bool = False, flags: Sequence[str] = ()
+) -> Iterator[webdriver.Chrome]:
+    """A fresh browser whose page has the given size in CSS pixels. network: it logs what it asks for. flags: further
+    ones of its command line."""
     with TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         options = webdriver.ChromeOptions()
         options.binary_location = os.environ.get("WINNOW_CHROMIUM", CHROMIUM)
-        for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
+        for flag in (*FLAGS, *flags, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
             options.add_argument(flag)
         logged = {"browser": "ALL", **({"performance": "ALL"} if network else {})}
         options.set_capability("goog:loggingPrefs", logged)
