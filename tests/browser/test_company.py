@@ -13,6 +13,7 @@ OTHERS = "ul[aria-label='Others in this shoot'] button"
 
 
 def named(page: Page, name: str) -> None:
+    page.go("/favicon.svg")  # no application: that takes longer
     page.run(
         "const kept = JSON.parse(localStorage.getItem('winnow.settings') ?? '{\"state\":{},\"version\":0}');"
         "kept.state.name = arguments[0]; localStorage.setItem('winnow.settings', JSON.stringify(kept))",

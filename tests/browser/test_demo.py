@@ -147,6 +147,7 @@ def test_first_steps_are_done_by_doing_them(demo_page: Page) -> None:
     page.server.post(
         "/api/shoots/1/marks", {"frame_ids": every, "decision": "undecided", "rating": 0, "label": None}
     )
+    page.go("/favicon.svg")
     page.run("localStorage.removeItem('winnow.guide')")
     page.go("/shoots/1/wall")
     until(lambda: page.server.get("/api/shoots/1")["progress"]["measured"] >= 30)

@@ -61,6 +61,20 @@ def test_an_original_stays_whose_copy_was_written_over(shoot: Shoot, tmp_path: P
     assert ["changed while it was copied" in reason for reason in reasons(shoot, plan_id)] == [True]
 
 
+def test_what_was_held_and_is_gone_is_not_called_back_because_of_a_file_of_its_name(shoot: Shoot) -> None:
+    """A card was copied into the folder again, the holding folder was cleared out by hand."""
+    reject = shoot.folder / "100WINNO" / "WIN_0004.JPG"
+    plan_id = shoot.plan(PlanKind.HOLD_REJECTS)
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    steps = plans.steps(shoot.desk.database.connection(), plan_id)
+    held = next(step.target for step in steps if step.source == str(reject))
+    os.unlink(held)
+    reject.write_bytes(b"another evening")
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert reject.read_bytes() == b"another evening"
+    assert [held in reason for reason in reasons(shoot, plan_id)] == [True]
+
+
 def test_a_file_in_the_place_of_a_link_stays(shoot: Shoot, monkeypatch: pytest.MonkeyPatch) -> None:
     link = shoot.folder / "100WINNO" / "WIN_0004.NEF"
     link.symlink_to("WIN_0004.JPG")

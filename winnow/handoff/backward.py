@@ -76,13 +76,14 @@ class Backward:
             self._take(plan, step)
 
     def _take(self, plan: Plan, step: Step) -> None:
-        begun = step.state is StepState.BEGUN
+        before = step.state
+        begun = before is StepState.BEGUN
         with self.database.transaction() as connection:
             # BEGUN stays: only so a later try knows that the target may be somebody else's.
             if not begun:
                 plans.set_step(connection, step, StepState.REVERSING, reason=step.reason)
         try:
-            self._undo(plan, step, begun)
+            self._undo(plan, step, before)
         except LeftError as error:
             with self.database.transaction() as connection:
                 plans.set_step(connection, step, StepState.LEFT, reason=str(error))
@@ -98,14 +99,15 @@ class Backward:
             elif step.action is Action.WRITE and not begun and plan.kind not in ELSEWHERE:
                 sidecar_put_back(connection, step)
 
-    def _undo(self, plan: Plan, step: Step, begun: bool) -> None:
+    def _undo(self, plan: Plan, step: Step, before: StepState) -> None:
+        begun = before is StepState.BEGUN
         match step.action:
             case Action.COPY:
                 self._remove_copy(plan, step, begun)
             case Action.RENDER:
                 self._remove_made(plan, step, begun)
             case Action.MOVE:
-                self._move_back(plan, step, begun)
+                self._move_back(plan, step, before)
             case Action.LINK:
                 self._link_back(plan, step)
             case Action.WRITE:
@@ -160,8 +162,9 @@ class Backward:
             raise LeftError(f"{gone(step.source)} What was made of it, {display(step.target)}, stays.")
         files.remove(step.target)
 
-    def _move_back(self, plan: Plan, step: Step, begun: bool) -> None:
+    def _move_back(self, plan: Plan, step: Step, before: StepState) -> None:
         """Back to one file under its old name, whatever was reached in either direction."""
+        begun = before is StepState.BEGUN
         source, target = step.source, step.target
         assert source is not None
         if os.path.lexists(source):
@@ -183,6 +186,9 @@ class Backward:
                 raise files.TargetTakenError(errno.EEXIST, "the name is taken", source)
         if os.path.lexists(source):
             self._demand_places(plan, begun)
+            # Where an earlier try was cut off, it is the file itself, in whatever state it came back.
+            if before is StepState.DONE and source_changed(step):
+                raise LeftError(gone(target))
             return
         if not os.path.lexists(target):
             self._demand_places(plan, begun)
