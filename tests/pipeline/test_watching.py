@@ -68,3 +68,18 @@ def test_folders_are_watched_again_when_they_are_back(desk: Desk, folder: Path) 
     (folder / "a-edit.tif").write_bytes((folder / "a.jpg").read_bytes())
     until(lambda: "a-edit.tif" in shoot.rows())
     assert {row["decision"] for row in shoot.rows().values()} == {Decision.UNDECIDED}
+
+
+def test_who_comes_back_into_a_shoot_finds_it_read_and_watched_again(
+    desk: Desk, folder: Path, tmp_path: Path
+) -> None:
+    """By the browser's Back: others have been opened meanwhile, and it has given way."""
+    shoot = Shoot(desk, folder)
+    for other in "1234":
+        (tmp_path / other).mkdir()
+        desk.open_folder(str(tmp_path / other))
+    photographs.save(folder / "d.jpg", 3, second=9)
+    desk.welcome(shoot.id)
+    until(lambda: "d.jpg" in shoot.rows())
+    photographs.save(folder / "e.jpg", 4, second=10)
+    until(lambda: "e.jpg" in shoot.rows())

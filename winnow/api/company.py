@@ -23,7 +23,8 @@ def say_where(desk: OnDesk, shoot: OfShoot, wish: WhereWish, actor: Actor, propo
         desk.present.leave(shoot.id, wish.page)
         others = []
     else:
+        if not desk.present.is_here(shoot.id, wish.page):
+            desk.welcome(shoot.id)
         others = desk.present.say(shoot.id, one)
-        desk.welcome(shoot.id)
     desk.events.publish("company", shoot_id=shoot.id, gone=wish.gone, **asdict(one))
     return Company(others=[CompanionView.model_validate(other) for other in others], proposes=proposes)

@@ -205,8 +205,8 @@ class Desk:
         return shoot_id
 
     def welcome(self, shoot_id: int) -> None:
-        """Somebody has this shoot open, by its address or from before this start: it is worked on, if it is not."""
-        if not self.engine.is_open(shoot_id):
+        """Somebody has come into this shoot, perhaps by its address, or from before this start."""
+        if not (self.engine.is_open(shoot_id) and self.watcher.watches(shoot_id)):
             self.work_on(shoot_id)
 
     def work_on(self, shoot_id: int) -> None:

@@ -39,6 +39,11 @@ class Present:
                 if shoot == shoot_id and page != one.page
             ]
 
+    def is_here(self, shoot_id: int, page: str) -> bool:
+        with self._lock:
+            known = self._said.get((shoot_id, page))
+        return known is not None and known[1] > time.monotonic() - LASTS_S
+
     def leave(self, shoot_id: int, page: str) -> None:
         with self._lock:
             self._said.pop((shoot_id, page), None)

@@ -56,6 +56,10 @@ class Watcher:
             )
             run.start()
 
+    def watches(self, shoot_id: int) -> bool:
+        with self._lock:
+            return shoot_id in self._shoots
+
     def stop(self) -> None:
         with self._lock:
             self._shoots.clear()

@@ -1967,8 +1967,8 @@ export interface paths {
         get?: never;
         /**
          * Say Where
-         * @description Says where a page is in a shoot, and tells who else is there. To be said again at least every 50 seconds; who
-         *     listens to events hears of it at once.
+         * @description Says where a page is in a shoot, and tells who else is there; the shoot is worked on from then on. To be said
+         *     again at least every 50 seconds; who listens to events hears of it at once.
          */
         put: operations["say_where"];
         post?: never;
