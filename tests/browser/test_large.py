@@ -47,7 +47,7 @@ def bare_after_turns(page: Page) -> int:
 def test_frames_about_the_person_come_first(lone_page: Page, tmp_path: Path) -> None:
     page = lone_page
     database = Database(tmp_path / "data" / DATABASE)
-    shoot, ids = fill(database, tmp_path, FRAMES)
+    shoot, ids = fill(database, tmp_path / "on a disk that is away", FRAMES)
     with database.transaction() as connection:
         # No file of them is there: so none of them is asked for as a picture either.
         connection.execute(
