@@ -29,13 +29,13 @@ use_one_thread()
 @pytest.fixture
 def shoot_folder(tmp_path: Path) -> Path:
     """A folder of six small frames of two real photographs."""
-    return photographs.shoot(tmp_path / "shoots" / "Six", edge=photographs.SMALL)
+    return photographs.shoot(tmp_path / "shoots" / "Six")
 
 
 @pytest.fixture
 def measured_folder(tmp_path: Path) -> Path:
     """A folder of six frames of two real photographs, large enough to be measured."""
-    return photographs.shoot(tmp_path / "shoots" / "Six")
+    return photographs.shoot(tmp_path / "shoots" / "Six", edge=photographs.WHOLE)
 
 
 class Lent(Worker):

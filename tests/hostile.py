@@ -20,7 +20,7 @@ DEPTH = 40
 
 def make(folder: Path) -> Path:
     """Six frames that are fine, among pipes, sockets, devices, loops, deep folders, odd names and bombs."""
-    photographs.shoot(folder, GOOD)
+    photographs.shoot(folder, GOOD, edge=photographs.WHOLE)
     pipes(folder)
     names(folder)
     links(folder)

@@ -53,11 +53,13 @@ def exif(
 
 
 SMALL = 240
-"""px: too small to be measured, which takes longer than all else. For tests that ask for nothing that is measured."""
+"""px: too small to be measured, which takes longer than all else."""
+WHOLE = 0
+"""As large as it is: for tests that ask for what is measured."""
 
 
 def save(
-    path: Path, number: int = 0, second: int = 0, *, shift: int = 0, edge: int = 0, **tags: object
+    path: Path, number: int = 0, second: int = 0, *, shift: int = 0, edge: int = WHOLE, **tags: object
 ) -> Path:
     """A photograph as a JPEG taken at 16:00 plus some seconds, moved by `shift` px, reduced to `edge` px."""
     path.parent.mkdir(parents=True, exist_ok=True)
@@ -69,9 +71,9 @@ def save(
     return path
 
 
-def shoot(folder: Path, count: int = 6, *, edge: int = 0) -> Path:
+def shoot(folder: Path, count: int = 6, *, edge: int = SMALL) -> Path:
     """A folder of frames in DCF names: two groups of one picture each, with a pause between them. The camera
-    moves on a little from frame to frame."""
+    moves on a little from frame to frame. Too small to be measured, unless an `edge` is given."""
     for n in range(count):
         later = n >= count // 2
         path = folder / "100WINNO" / f"WIN_{n + 1:04d}.JPG"

@@ -53,7 +53,7 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Server, i
     """A server with a shoot that was marked and planned with, so that small ids lead somewhere."""
     folder = tmp_path_factory.mktemp("document")
     with running(folder / "data", root=folder) as server:
-        shoot = server.open(photographs.shoot(folder / "shoot"))
+        shoot = server.open(photographs.shoot(folder / "shoot", edge=photographs.WHOLE))
         ids = [frame["id"] for frame in server.frames(shoot)]
         server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:3], "decision": "keep"})
         plan = server.post(

@@ -14,7 +14,7 @@ from tests.server import Server, until
 @pytest.fixture
 def measured(server: Server, tmp_path: Path) -> tuple[Server, int, list[dict[str, Any]]]:
     """Two groups of three frames of one photograph each, measured."""
-    shoot = server.open(photographs.shoot(tmp_path / "Six"))
+    shoot = server.open(photographs.shoot(tmp_path / "Six", edge=photographs.WHOLE))
     return server, shoot, server.frames(shoot)
 
 

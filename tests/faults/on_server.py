@@ -86,7 +86,7 @@ def _journalled(data: Path) -> set[tuple[int, int]]:
 def scanning(folder: Path, rng: random.Random, runs: int) -> Tally:
     """Killed while a folder is listed, read and measured, again and again; the last start finds every frame once."""
     tally = Tally("kill -9 while a folder is read")
-    shoot_folder = photographs.shoot(folder / "read", 24)
+    shoot_folder = photographs.shoot(folder / "read", 24, edge=photographs.WHOLE)
     data = folder / "data of scan"
     for _ in range(runs):
         server = start(data, "--root", str(folder), **QUIET)

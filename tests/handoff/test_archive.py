@@ -6,6 +6,8 @@ import io
 import json
 import shutil
 import zipfile
+from contextlib import suppress
+from itertools import product
 from pathlib import Path
 
 import pytest
@@ -208,6 +210,18 @@ def test_a_damaged_archive_changes_nothing(
         unpacked(content)
     except ArchiveError as error:
         assert str(error)
+
+
+def test_whatever_byte_of_an_archive_is_changed_it_is_refused_or_understood() -> None:
+    """Its directory and the heads of its members too, which say where all is and how it was packed."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for name in ("shoot.json", "frames.jsonl", "history.jsonl", "passes.jsonl"):
+            new.writestr(name, '{"format":"winnow-shoot","version":1}')
+    content = out.getvalue()
+    for at, byte in product(range(len(content)), (0, 1, 12, 14, 255)):
+        with suppress(ArchiveError):
+            unpacked(content[:at] + bytes([byte]) + content[at + 1 :])
 
 
 @pytest.mark.parametrize(

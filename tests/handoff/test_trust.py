@@ -189,7 +189,7 @@ def test_a_full_data_disk(tmp_path: Path) -> None:
                     shoot.mark(Field.RATING, n % 6, 0, 1, 2, 3, 4, 5)
             with pytest.raises(NoRoomError):
                 shoot.mark(Field.LABEL, "x" * 80, 0)
-            new = photographs.shoot(tmp_path / "shoots" / "New")
+            new = photographs.shoot(tmp_path / "shoots" / "New", edge=photographs.WHOLE)
             with pytest.raises(NoRoomError):
                 desk.open_folder(str(new))
             photographs.save(shoot.folder / "100WINNO" / "WIN_0007.JPG", 2, second=99)

@@ -114,7 +114,7 @@ def test_a_crash_while_measuring_leaves_the_picture(
 
 
 def test_a_killed_measuring_goes_on_where_it_was(tmp_path: Path) -> None:
-    folder, data = photographs.shoot(tmp_path / "many", 30), tmp_path / "data"
+    folder, data = photographs.shoot(tmp_path / "many", 30, edge=photographs.WHOLE), tmp_path / "data"
 
     def measured(server: Server) -> int:
         count: int = server.get("/api/shoots/1")["progress"]["measured"]
@@ -133,7 +133,7 @@ def test_a_killed_measuring_goes_on_where_it_was(tmp_path: Path) -> None:
 
 
 def test_analyse_reports_what_cannot_be_read(tmp_path: Path) -> None:
-    folder = photographs.shoot(tmp_path / "shoot", 3)
+    folder = photographs.shoot(tmp_path / "shoot", 3, edge=photographs.WHOLE)
     (folder / "EMPTY.JPG").write_bytes(b"")
     before = {str(path) for path in folder.rglob("*")}
     done = command("analyse", folder, "--json", "-")

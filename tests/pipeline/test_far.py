@@ -74,7 +74,7 @@ def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return photographs.shoot(tmp_path_factory.mktemp("far") / "shoot", 24)
+    return photographs.shoot(tmp_path_factory.mktemp("far") / "shoot", 24, edge=photographs.WHOLE)
 
 
 def test_the_same_to_the_last_bit_with_a_worker_killed_on_the_way(cluster: Cluster, folder: Path) -> None:

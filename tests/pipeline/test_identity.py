@@ -332,7 +332,7 @@ def test_a_sidecar_left_from_another_exposure(desk: Desk, tmp_path: Path) -> Non
 
 
 def test_unplugged_while_frames_are_prepared(desk: Desk, tmp_path: Path) -> None:
-    folder = photographs.shoot(tmp_path / "many", 40)
+    folder = photographs.shoot(tmp_path / "many", 40, edge=photographs.WHOLE)
     shoot_id = desk.open_folder(str(folder))
     until(lambda: desk.engine.progress(shoot_id).measured >= 3)
     with pulled_out(folder):

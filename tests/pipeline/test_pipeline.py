@@ -176,7 +176,7 @@ def test_the_cache_may_be_deleted_at_any_time(desk: Desk, shoot_folder: Path) ->
 
 
 def test_stopped_in_the_middle_only_the_rest_is_done(tmp_path: Path) -> None:
-    folder, data = photographs.shoot(tmp_path / "many", 20), tmp_path / "data"
+    folder, data = photographs.shoot(tmp_path / "many", 20, edge=photographs.WHOLE), tmp_path / "data"
     cache = data / "cache" / "preview"
     with running(data, root=tmp_path) as server:
         server.post("/api/shoots", {"path": str(folder)})
@@ -194,7 +194,7 @@ def test_stopped_in_the_middle_only_the_rest_is_done(tmp_path: Path) -> None:
 def test_near_where_the_person_looks_comes_first(
     desk: Desk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    folder = photographs.shoot(tmp_path / "many", 60)
+    folder = photographs.shoot(tmp_path / "many", 60, edge=photographs.WHOLE)
     order: list[int] = []
     keep = outcomes.keep_derived
 
@@ -214,7 +214,7 @@ def test_near_where_the_person_looks_comes_first(
 def test_who_steps_fast_gets_the_processor(desk: Desk, tmp_path: Path) -> None:
     """While somebody goes on as fast as a held key does, nothing new is begun but what they ask for; when they stop,
     it goes on."""
-    shoot_id = desk.open_folder(str(photographs.shoot(tmp_path / "many", 24)))
+    shoot_id = desk.open_folder(str(photographs.shoot(tmp_path / "many", 24, edge=photographs.WHOLE)))
     until(lambda: desk.engine.progress(shoot_id).previewed >= 2)
 
     def step(times: int) -> int:

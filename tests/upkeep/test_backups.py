@@ -11,7 +11,9 @@ import sqlite3
 import threading
 import time
 import zipfile
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
+from itertools import product
 from pathlib import Path
 
 import pytest
@@ -125,6 +127,11 @@ def test_a_backup_that_is_damaged_or_none_is_refused_and_nothing_is_touched(
         with pytest.raises(backups.BackupError):
             backups.restore(file, data, THEN)
         assert ratings(data / DATABASE) == before, name
+    # Its directory, which says where all is and how it was packed: refused, or it says nothing that matters.
+    for at, byte in product(range(content.index(b"PK\x01\x02"), len(content)), (0, 12, 14, 255)):
+        file.write_bytes(content[:at] + bytes([byte]) + content[at + 1 :])
+        with suppress(backups.BackupError):
+            assert backups.look(file).shoots == 1
     with pytest.raises(backups.BackupError, match="is there already"):
         backups.make(data, good)
     with pytest.raises(backups.BackupError, match="cannot be written"):

@@ -8,7 +8,6 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-import zlib
 from collections.abc import Iterable, Iterator
 from dataclasses import asdict
 from typing import Any, TypeVar
@@ -16,6 +15,7 @@ from typing import Any, TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from winnow.core.archive import About, Archive, ArchivedBatch, ArchivedFrame, ArchivedWalk, ArchiveError
+from winnow.core.zips import DAMAGED
 
 FORMAT, VERSION = "winnow-shoot", 1
 HEAD, FRAMES, HISTORY, PASSES = "shoot.json", "frames.jsonl", "history.jsonl", "passes.jsonl"
@@ -69,12 +69,12 @@ def unpacked(content: bytes) -> Archive:
                 tuple(_lines(file, HISTORY, _BATCH)),
                 tuple(_lines(file, PASSES, _WALK)),
             )
-    except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, RuntimeError) as error:
+    except (ValidationError, json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise ArchiveError("What stands in this archive cannot be understood: it is damaged.") from error
+    except DAMAGED as error:
         raise ArchiveError(
             "This archive is damaged or none at all: save it again, or copy it again."
         ) from error
-    except (ValidationError, json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise ArchiveError("What stands in this archive cannot be understood: it is damaged.") from error
 
 
 def _read(file: zipfile.ZipFile, name: str, most: int) -> bytes:

@@ -14,7 +14,6 @@ import os
 import shutil
 import sqlite3
 import zipfile
-import zlib
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from dataclasses import asdict, dataclass
@@ -22,6 +21,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import IO
 
+from winnow.core.zips import DAMAGED
 from winnow.store.database import DATABASE, newest_schema
 from winnow.store.settings import FILE as SETTINGS
 
@@ -111,7 +111,7 @@ def restore(file: Path, data: Path, now: datetime) -> tuple[Backup, Path | None]
             _demand_whole(packed, backup, file)
             with packed.open(DATABASE) as old, fresh.open("wb") as new:
                 shutil.copyfileobj(old, new, BLOCK)
-            settings = packed.read(SETTINGS) if SETTINGS in packed.namelist() else None
+            settings = _read(packed, SETTINGS, file) if SETTINGS in packed.namelist() else None
         _demand_sound(fresh)
         aside = _set_aside(data, now) if database.exists() else None
         if aside is not None:
@@ -215,17 +215,27 @@ def faults(connection: sqlite3.Connection) -> list[str]:
 @contextmanager
 def _opened(file: Path) -> Iterator[zipfile.ZipFile]:
     try:
-        with zipfile.ZipFile(file) as packed:
-            yield packed
+        packed = zipfile.ZipFile(file)
     except FileNotFoundError as error:
         raise BackupError(f"{file} is not there.") from error
-    except (zipfile.BadZipFile, EOFError) as error:
+    except DAMAGED as error:
         raise BackupError(f"{file} is no backup, or damaged ({error}).") from error
+    with packed:
+        yield packed
+
+
+def _read(packed: zipfile.ZipFile, name: str, file: Path) -> bytes:
+    try:
+        return packed.read(name)
+    except DAMAGED as error:
+        raise BackupError(f"{file} is damaged: take an older backup.") from error
 
 
 def _manifest(packed: zipfile.ZipFile, file: Path) -> Backup:
+    if MANIFEST not in packed.namelist():
+        raise BackupError(f"{file} is no backup of Winnow.")
     try:
-        values = json.loads(packed.read(MANIFEST))
+        values = json.loads(_read(packed, MANIFEST, file))
         if values["form"] != FORM:
             raise BackupError(f"{file} was made by a newer version of Winnow: restore it with that one.")
         return Backup(**values)
@@ -237,7 +247,7 @@ def _demand_whole(packed: zipfile.ZipFile, backup: Backup, file: Path) -> None:
     try:
         with packed.open(DATABASE) as database:
             digest = _digest(database)
-    except (KeyError, zipfile.BadZipFile, zlib.error, EOFError) as error:
+    except DAMAGED as error:
         raise BackupError(f"{file} is damaged: take an older backup.") from error
     if digest != backup.sha256:
         raise BackupError(f"{file} is damaged: take an older backup.")
