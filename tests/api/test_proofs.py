@@ -65,7 +65,8 @@ def test_a_set_is_laid_out_and_taken_back(shoot: Proofs, tmp_path: Path) -> None
     assert b"Model" not in told.stdout and b"DateTimeOriginal" not in told.stdout
     plan = server.get(f"/api/shoots/{number}/plans")[0]
     server.post(f"/api/plans/{plan['id']}/reverse")
-    until(lambda: not target.exists() or not any(path.is_file() for path in target.rglob("*")))
+    until(lambda: server.get(f"/api/plans/{plan['id']}")["state"] == "reversed")
+    assert not any(path.is_file() for path in target.rglob("*"))
 
 
 def test_answers_become_marks_of_the_client_in_one_step(shoot: Proofs, tmp_path: Path) -> None:
