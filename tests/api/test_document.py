@@ -7,11 +7,13 @@ import json
 from collections.abc import Iterator
 from importlib import import_module
 from pathlib import Path
+from zlib import crc32
 
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, Phase, settings
 from schemathesis.checks import not_a_server_error
+from schemathesis.generation.meta import CoveragePhaseData, CoverageScenario
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
     negative_data_rejection,
@@ -62,6 +64,14 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Server, i
         yield server, shoot, plan["id"]
 
 
+def is_one_too_many(case: schemathesis.Case) -> bool:
+    """Two in three of the wrong types of each field: there are thousands, and one refusal is like the next."""
+    how = case.meta.phase.data if case.meta else None
+    if not isinstance(how, CoveragePhaseData) or how.scenario is not CoverageScenario.INCORRECT_TYPE:
+        return False
+    return crc32(f"{case.operation.label} {how.parameter} {how.description}".encode()) % 3 > 0
+
+
 @schema.parametrize()
 @settings(
     max_examples=10,
@@ -71,6 +81,8 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Server, i
     suppress_health_check=list(HealthCheck),
 )
 def test_every_operation(case: schemathesis.Case, shared: tuple[Server, int, int]) -> None:
+    if is_one_too_many(case):
+        return
     server, shoot, plan = shared
     # Half of the questions are about something that is there: the rest about anything.
     positive = case.meta is not None and case.meta.generation.mode.is_positive

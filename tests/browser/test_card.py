@@ -18,7 +18,9 @@ from winnow.demo.card import Card
 
 @pytest.fixture
 def card(tmp_path: Path) -> Card:
-    return Card(tmp_path / "volumes" / "EVENING B", photographs.shoot(tmp_path / "frames", edge=photographs.WHOLE))
+    return Card(
+        tmp_path / "volumes" / "EVENING B", photographs.shoot(tmp_path / "frames", edge=photographs.WHOLE)
+    )
 
 
 @pytest.fixture

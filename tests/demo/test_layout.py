@@ -43,9 +43,9 @@ def test_capture_data_of_the_demo_frames_agree_with_their_truth() -> None:
 
 
 def test_large_frames(tmp_path: Path) -> None:
-    make_large_shoot(tmp_path, 4, distinct=2)
+    make_large_shoot(tmp_path, 2, distinct=1)
     files = sorted(tmp_path.rglob("*.JPG"))
-    assert len({hashlib.sha256(path.read_bytes()).hexdigest() for path in files}) == 4
+    assert len({hashlib.sha256(path.read_bytes()).hexdigest() for path in files}) == 2
     heads = [images.read_head(path) for path in files]
     assert {(head.width, head.height) for head in heads} == {(6000, 4000)}
     times = [from_tags(head.tags).captured_at for head in heads]
