@@ -20,5 +20,5 @@ DAMAGED = (
     RuntimeError,
     ValueError,
 )
-"""Each was seen, or can be read off `zipfile`: it trusts offsets and names of methods as they stand in the file. OSError:
-also what a disk says while it is read."""
+"""Each was seen, or can be read off `zipfile`, which trusts offsets and names of methods as they stand in the file.
+OSError: also what a disk says while it is read."""
