@@ -281,6 +281,30 @@ def test_what_rests_on_marks_waits_for_those_that_are_on_their_way(plug: Plug) -
     assert len(titles) == 5 and "Weed" in titles[-1], titles  # after the undo, which did not take it back
 
 
+def test_a_list_without_the_marks_on_their_way_is_not_reached_by_keys(plug: Plug) -> None:
+    page = plug.page
+    page.click("Handoff")
+    page.way("A list")
+    page.see("a[download]")
+    page.click("Bench")
+    page.see("[data-frame] canvas")
+    page.driver.set_network_conditions(latency=2500, throughput=10_000_000)
+    try:
+        page.press("a")
+        page.click("Handoff")
+        page.way("A list")
+        reached = (
+            "const link = document.querySelector('a[download]'); link.focus();"
+            "return document.activeElement === link"
+        )
+        page.until_text("main", "1 mark is on the way")
+        assert not page.run(reached)
+    finally:
+        page.driver.delete_network_conditions()
+    until(lambda: plug.marks()[0][0] == "keep")
+    until(lambda: page.run(reached))
+
+
 def asked(page: Page) -> list[str]:
     """Questions to the server since the last call, but for pictures and what is measured."""
     found: list[str] = page.run(
