@@ -42,8 +42,8 @@ export function Handoff() {
       <div className="min-w-0 flex-1 space-y-4 overflow-y-auto p-4 max-[900px]:overflow-visible">
         {waiting > 0 && (
           <p role="status" className="border-l-2 border-straw pl-3">
-            {count(waiting, "mark")} {waiting === 1 ? "is" : "are"} on the way. A plan can be made when they
-            have arrived.
+            {count(waiting, "mark")} {waiting === 1 ? "is" : "are"} on the way. A plan can be made when{" "}
+            {waiting === 1 ? "it has" : "they have"} arrived.
           </p>
         )}
         {/* Inert besides: a link to a list or an archive knows of no `disabled`. */}
