@@ -212,6 +212,21 @@ def test_a_damaged_archive_changes_nothing(
         assert str(error)
 
 
+@pytest.mark.parametrize(
+    ("head", "told"),
+    [
+        ('{"format":"other"}', "no archive of a shoot"),
+        ('{"format":"winnow-shoot","version":9}', "of version 9"),
+    ],
+)
+def test_what_is_no_archive_or_a_newer_one_is_told_apart_from_a_damaged_one(head: str, told: str) -> None:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as new:
+        new.writestr("shoot.json", head)
+    with pytest.raises(ArchiveError, match=told):
+        unpacked(out.getvalue())
+
+
 def test_whatever_byte_of_an_archive_is_changed_it_is_refused_or_understood() -> None:
     """Its directory and the heads of its members too, which say where all is and how it was packed."""
     out = io.BytesIO()

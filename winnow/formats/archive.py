@@ -69,6 +69,8 @@ def unpacked(content: bytes) -> Archive:
                 tuple(_lines(file, HISTORY, _BATCH)),
                 tuple(_lines(file, PASSES, _WALK)),
             )
+    except ArchiveError:  # a ValueError, as much of what damage makes is
+        raise
     except (ValidationError, json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ArchiveError("What stands in this archive cannot be understood: it is damaged.") from error
     except DAMAGED as error:
