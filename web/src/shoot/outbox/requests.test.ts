@@ -49,7 +49,7 @@ test.each<Act>(
     "keep-lead": { kind: "keep-lead", frameId: 1, rejectRest: false, among: [1] },
     undo: { kind: "undo", batch: 7 },
     redo: { kind: "redo", batch: 7 },
-  } as { [Kind in Act["kind"]]: Extract<Act, { kind: Kind }> }),
+  } satisfies { [Kind in Act["kind"]]: Extract<Act, { kind: Kind }> }),
 )("what waits in the outbox does not wait for itself: $kind", async (act) => {
   const waiting = vi.spyOn(api, "POST");
   await sendNext({ ...onFrames(1), act });
