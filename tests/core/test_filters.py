@@ -86,6 +86,8 @@ def test_what_people_type(typed: str, said: str) -> None:
     [
         ("keepers, keeprs, 85 mm", "keeprs", "Did you mean “keepers”"),
         ("undecided or 3 stars", "3 stars", "put a comma"),
+        ("undecided or 1/0 s", "1/0 s", "1/0"),
+        ('undecided or label ""', 'label ""', "Which label"),
         ("105–50 mm", "105–50 mm", "smaller one"),
         ('keepers, label "Client', '"Client', "quotation mark"),
         ("taken on 2026-13-40", "taken on 2026-13-40", "no date"),

@@ -1,5 +1,5 @@
-"""What large shoots cost: marks and views over 10,000 and 50,000 frames with a long journal, pages of frames, and
-64 pictures asked for at once that are not prepared.
+"""What large shoots and many people cost: marks and views over 10,000 and 50,000 frames with a long journal, pages
+of frames, 64 pictures asked for at once that are not prepared, and 20 people who step through previews.
 
 By hand: `python -m winnow.bench.scale FOLDER`.
 """
@@ -13,7 +13,10 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from http.client import HTTPConnection
+from itertools import repeat
+from multiprocessing import get_context
 from pathlib import Path
 from statistics import median
 from urllib.parse import quote
@@ -34,6 +37,9 @@ SIZES = {10_000: (5, 20), 50_000: (15, 60)}
 JOURNAL = 25_000
 MARKS, VIEWS = 200, 30
 GLIMPSES = 64
+PEOPLE, A_SECOND = 20, 4
+"""Who step through previews, each so many a second."""
+STEPPING_S = 20
 WARM_UP_S = 4
 """Worker processes start beside the server, and take the processor for that."""
 NOW = "2026-10-17T20:00:00.000+00:00"
@@ -56,6 +62,7 @@ def lines(folder: Path) -> Iterator[Line]:
     for count, (mark_ms, view_ms) in SIZES.items():
         yield from _answers(folder / f"scale-{count}", count, mark_ms, view_ms)
     yield from _glimpses(folder)
+    yield from _people(folder)
 
 
 def _answers(folder: Path, count: int, mark_ms: float, view_ms: float) -> Iterator[Line]:
@@ -184,6 +191,63 @@ def _glimpses(folder: Path) -> Iterator[Line]:
     yield f"{GLIMPSES} glimpses at once, all of them", all_s, "s", None, ""
     yield "a mark meanwhile, 95th percentile", 1000 * percentile(took, 95), "ms", 50, base
     yield "a mark meanwhile, the longest", 1000 * max(took), "ms", None, base
+
+
+def _people(folder: Path) -> Iterator[Line]:
+    """Many people step through the previews of the same shoot, which is prepared, and marks meanwhile."""
+    with serving(folder / "glimpse-data", folder) as address:
+        post(f"{address}/api/shoots", {"path": str(folder / "glimpsed")})
+        while get(f"{address}/api/shoots/1")["progress"]["state"] != "done":
+            time.sleep(0.5)
+        found = get(f"{address}/api/shoots/1/frames")["frames"]
+        paths = [f"/api/pictures/{frame['id']}/{frame['version']}/preview" for frame in found]
+        line = Connection(address)
+
+        def mark(n: int) -> None:
+            line.ask("POST", "/marks", {"frame_ids": [found[n % GLIMPSES]["id"]], "rating": 1 + n % 5})
+
+        alone = [_seconds(mark, n) for n in range(100)]
+        # Who asks is a process of its own, as a browser is.
+        with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as browsers:
+            most, size, _ = browsers.submit(_step, address, paths, 0).result()
+            stepping = browsers.submit(_step, address, paths, A_SECOND)
+            took = []
+            while not stepping.done():
+                took.append(_seconds(mark, len(took)))
+                time.sleep(0.05)
+            given, _, late_ms = stepping.result()
+    base = f"{size / 1e6:.2f} MB each; asking takes its part of the same processors"
+    yield f"previews to {PEOPLE} people, as many as it can", most, "/s", PEOPLE * A_SECOND, base
+    yield f"previews to {PEOPLE} people, {A_SECOND} a second each", given, "/s", None, base
+    yield "from asking to having one, 95th percentile", late_ms, "ms", None, base
+    base = f"before them: median {1000 * median(alone):.1f} ms, p95 {1000 * percentile(alone, 95):.1f} ms"
+    yield "a mark meanwhile, 95th percentile", 1000 * percentile(took, 95), "ms", 50, base
+
+
+def _step(address: str, paths: list[str], a_second: float) -> tuple[float, float, float]:
+    """(pictures a second, bytes of a picture, 95th percentile of the time for one, ms) of all people together.
+    a_second: of each; 0: one after another without a pause."""
+    with ThreadPoolExecutor(PEOPLE) as people:
+        each = people.map(_step_alone, repeat(address), repeat(paths), range(PEOPLE), repeat(a_second))
+        seen = [picture for pictures in each for picture in pictures]
+    sizes, times = zip(*seen, strict=True)
+    return len(seen) / STEPPING_S, sum(sizes) / len(seen), 1000 * percentile(list(times), 95)
+
+
+def _step_alone(address: str, paths: list[str], person: int, a_second: float) -> list[tuple[int, float]]:
+    """(bytes, seconds) of each picture that one person saw."""
+    line = HTTPConnection(address.removeprefix("http://"), timeout=60)
+    seen = []
+    start = time.perf_counter()
+    # Nobody presses at the same moment as all others.
+    due = start + person / PEOPLE / max(a_second, 1)
+    while due < start + STEPPING_S and time.perf_counter() < start + STEPPING_S:
+        time.sleep(max(0.0, due - time.perf_counter()))
+        asked = time.perf_counter()
+        line.request("GET", paths[(person * 7 + len(seen)) % len(paths)])
+        seen.append((len(line.getresponse().read()), time.perf_counter() - asked))
+        due = due + 1 / a_second if a_second else time.perf_counter()
+    return seen
 
 
 def _look(address: str) -> None:

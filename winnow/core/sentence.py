@@ -100,12 +100,13 @@ def _read(
                 found = facet.read(f"{prefix} {phrase}", labels)
             if found is not None:
                 return facet, found
+        is_of_another = facet is not None and any(one.read(phrase, labels) for one in FACETS)
     except (ValueError, OverflowError) as error:
         raise SentenceError(str(error), start, end) from error
     named = phrase.strip('"')
     if facet in (None, BY_NAME["label"]) and labels.of(named):
         return BY_NAME["label"], Value(labels.id_of(named))
-    if facet is not None and any(one.read(phrase, labels) for one in FACETS):
+    if is_of_another:
         message = (
             f"'{phrase}' asks for something else than what stands before 'or': put a comma between them."
         )
