@@ -114,7 +114,7 @@ def test_a_crash_while_measuring_leaves_the_picture(
 
 
 def test_a_killed_measuring_goes_on_where_it_was(tmp_path: Path) -> None:
-    folder, data = photographs.shoot(tmp_path / "many", 30, edge=photographs.WHOLE), tmp_path / "data"
+    folder, data = photographs.shoot(tmp_path / "many", 16, edge=photographs.WHOLE), tmp_path / "data"
 
     def measured(server: Server) -> int:
         count: int = server.get("/api/shoots/1")["progress"]["measured"]
@@ -129,7 +129,7 @@ def test_a_killed_measuring_goes_on_where_it_was(tmp_path: Path) -> None:
         until(lambda: server.get("/api/shoots/1")["progress"]["state"] in ("deriving", "measuring", "done"))
         assert measured(server) >= 4
         until(lambda: server.get("/api/shoots/1")["progress"]["state"] == "done")
-        assert measured(server) == 30
+        assert measured(server) == 16
 
 
 def test_analyse_reports_what_cannot_be_read(tmp_path: Path) -> None:

@@ -332,7 +332,7 @@ def test_a_sidecar_left_from_another_exposure(desk: Desk, tmp_path: Path) -> Non
 
 
 def test_unplugged_while_frames_are_prepared(desk: Desk, tmp_path: Path) -> None:
-    folder = photographs.shoot(tmp_path / "many", 40, edge=photographs.WHOLE)
+    folder = photographs.shoot(tmp_path / "many", 16, edge=photographs.WHOLE)
     shoot_id = desk.open_folder(str(folder))
     until(lambda: desk.engine.progress(shoot_id).measured >= 3)
     with pulled_out(folder):
@@ -343,7 +343,7 @@ def test_unplugged_while_frames_are_prepared(desk: Desk, tmp_path: Path) -> None
     until(lambda: desk.engine.progress(shoot_id).state == "done")
     rows = frames.summaries(desk.database.connection(), shoot_id)
     assert all(row["faces"] is not None and row["problem"] is None for row in rows)
-    assert len(evidence.measured_frames(desk.database.connection(), shoot_id)) == 40
+    assert len(evidence.measured_frames(desk.database.connection(), shoot_id)) == 16
 
 
 def test_an_empty_mount_point_is_no_empty_shoot(desk: Desk, tmp_path: Path) -> None:

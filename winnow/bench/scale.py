@@ -211,7 +211,7 @@ def _people(folder: Path) -> Iterator[Line]:
         with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as browsers:
             most, size, _ = browsers.submit(_step, address, paths, 0).result()
             stepping = browsers.submit(_step, address, paths, A_SECOND)
-            took = []
+            took: list[float] = []
             while not stepping.done():
                 took.append(_seconds(mark, len(took)))
                 time.sleep(0.05)
@@ -237,7 +237,7 @@ def _step(address: str, paths: list[str], a_second: float) -> tuple[float, float
 def _step_alone(address: str, paths: list[str], person: int, a_second: float) -> list[tuple[int, float]]:
     """(bytes, seconds) of each picture that one person saw."""
     line = HTTPConnection(address.removeprefix("http://"), timeout=60)
-    seen = []
+    seen: list[tuple[int, float]] = []
     start = time.perf_counter()
     # Nobody presses at the same moment as all others.
     due = start + person / PEOPLE / max(a_second, 1)
