@@ -63,8 +63,8 @@ class Making:
 def make_large_shoot(
     folder: Path, count: int, distinct: int, seed: int = 1, width: int = WIDTH, scene: int | None = None
 ) -> None:
-    """`count` JPEG files in DCF names, of `distinct` pictures (rounded up to whole bursts, if there are as many files). width: of a picture, px.
-    scene: so many frames, and then a quarter of an hour passes."""
+    """`count` JPEG files in DCF names, of `distinct` pictures (whole bursts, if there are as many files). width: of a
+    picture, px. scene: so many frames, and then a quarter of an hour passes."""
     sources = [path for path in sorted(shipped_frames().rglob("*.JPG")) if _is_wide(path)]
     kinds = range(min(count, math.ceil(distinct / BURST) * BURST))
     chosen = [sources[kind // BURST * 7 % len(sources)] for kind in kinds]

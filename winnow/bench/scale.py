@@ -201,15 +201,15 @@ def _people(folder: Path) -> Iterator[Line]:
             time.sleep(0.5)
         found = get(f"{address}/api/shoots/1/frames")["frames"]
         paths = [f"/api/pictures/{frame['id']}/{frame['version']}/preview" for frame in found]
-        line = Connection(address)
 
         def mark(n: int) -> None:
             line.ask("POST", "/marks", {"frame_ids": [found[n % GLIMPSES]["id"]], "rating": 1 + n % 5})
 
-        alone = [_seconds(mark, n) for n in range(100)]
         # Who asks is a process of its own, as a browser is.
         with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as browsers:
             most, size, _ = browsers.submit(_step, address, paths, 0).result()
+            line = Connection(address)  # one that is idle for long is closed
+            alone = [_seconds(mark, n) for n in range(100)]
             stepping = browsers.submit(_step, address, paths, A_SECOND)
             took: list[float] = []
             while not stepping.done():
