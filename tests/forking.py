@@ -219,6 +219,8 @@ def _become(told: dict[str, Any], fds: Sequence[int]) -> None:
     for number, fd in enumerate(fds, 1):
         os.dup2(fd, number)
         os.close(fd)
+    # Those that were there know of the files before: whether one can go back in them, for one.
+    sys.stdout, sys.stderr = (os.fdopen(number, "w", buffering=1, closefd=False) for number in (1, 2))
     os.environ.clear()
     os.environ.update(told["environment"])
     os.chdir(told["cwd"])

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import signal
+import sys
+from io import TextIOWrapper
 from json import dumps as json_text
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -199,7 +201,8 @@ def export(
     except (NotKnownError, ValueError) as error:
         refuse(str(error))
     if to == "-":
-        typer.echo(text, nl=False)
+        # As in a file, whatever the terminal is set to.
+        typer.echo(text.encode("utf-8"), nl=False)
         return
     try:
         Path(to).write_text(text, "utf-8", newline="")
@@ -242,6 +245,10 @@ def main(
     version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False,
 ) -> None:
     """Cull a shoot: see every frame, compare, decide, hand on the keepers."""
+    # A name that a terminal cannot show must not keep a command from its end.
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
 
 
 def run(
