@@ -70,3 +70,8 @@ def test_a_client_answers_and_it_becomes_marks(page: Page, shoot_folder: Path, t
     page.click("Read the answer")
     page.until_text("[data-testid=doubts]", "99")
     page.until_text("[data-testid=matched]", "1 picture liked, 0 not")
+    # and as a table that a spreadsheet saved
+    answer.with_suffix(".csv").write_bytes("number;verdict;comment\r\n2;yes;Schön – 5 €\r\n".encode("cp1252"))
+    page.see("[aria-label='Answer of a client']").send_keys(str(answer.with_suffix(".csv")))
+    page.until_text("[data-testid=matched]", "1 picture liked, 0 not")
+    until(lambda: page.find("[data-testid=matched] [title='Schön – 5 €']"))

@@ -1,5 +1,6 @@
 import { type ReactNode, useRef } from "react";
 import { Button } from "./controls";
+import { readText } from "./readText";
 
 interface Props {
   /** What is read, for who cannot see the button. */
@@ -27,7 +28,7 @@ export function FileButton({ label, accept, children, onText, onFile }: Props) {
         onChange={(event) => {
           const [file] = event.target.files ?? [];
           if (file) onFile?.(file);
-          if (onText) void file?.text().then((text) => onText(text, file.name));
+          if (onText && file) void readText(file).then((text) => onText(text, file.name));
           event.target.value = "";
         }}
       />
