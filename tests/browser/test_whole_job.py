@@ -86,6 +86,26 @@ def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
     assert seen["Rating"] == 4
 
 
+def test_a_folder_is_taken_by_its_very_name_and_as_file_managers_copy_it(
+    lone_page: Page, shoot_folder: Path
+) -> None:
+    page = lone_page
+    shoot_folder = shoot_folder.rename(shoot_folder.with_name("Six  "))
+    page.go("/")
+    page.click("Open a folder …")
+    page.see("[role=dialog] li button").click()
+    page.click("shoots")
+    page.click("Six")
+    page.click("Open")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    page.go("/")
+    page.click("Open a folder …")
+    page.see("[role=dialog] input").send_keys(shoot_folder.as_uri())
+    page.click("Open")
+    page.until_text("[data-testid=shown]", "6 of 6")
+    assert [one["id"] for one in page.server.get("/api/shoots")["shoots"]] == [1]
+
+
 def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Path) -> None:
     page.open(shoot_folder, "bench")
     page.press("n", "a", "d", "s", "3")

@@ -5,6 +5,7 @@ import { api, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
+import { asPath } from "./asPath";
 
 /** What must be answered before a folder is taken: what follows from it, and the ways there are. */
 export interface Question {
@@ -67,7 +68,8 @@ export function FolderChooser({ title, verb, trigger, onChoose, mayBeNew = false
             className="mt-3 flex gap-2"
             onSubmit={(event) => {
               event.preventDefault();
-              void attempt(() => onChoose(typed.trim()));
+              // Of what was chosen below no blank is taken away: names may begin and end with some.
+              void attempt(() => onChoose(typed === path ? path : asPath(typed)));
             }}
           >
             <label className="flex-1">
