@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from unicodedata import normalize
 
 import pytest
 from hypothesis import given
@@ -65,6 +66,14 @@ def test_free_text(text: str, like: list[int], no: list[int], doubtful: list[str
         return
     assert said(answer) == {k: v for k, v in (("like", like), ("no", no)) if v}
     assert [doubt.quote for doubt in answer.doubts] == doubtful
+
+
+def test_accents_may_be_composed_otherwise() -> None:
+    """Unicode 15, 3.11: canonical equivalents are one text."""
+    apart, composed = (normalize(form, "Müller_0007.jpg") for form in ("NFD", "NFC"))
+    for name, text in ((apart, composed), (composed, apart)):
+        assert said(read_text(f"only {text}", [Item(1, name, 1001)])) == {"like": [1]}
+        assert said(read_given([Given(None, text, Verdict.NO, "")], [Item(1, name, 1001)])) == {"no": [1]}
 
 
 def test_what_is_unclear_comes_with_suggestions() -> None:

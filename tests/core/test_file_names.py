@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from winnow.core.file_names import Naming, Per, free_words, names, renamed
-from winnow.core.naming import fold
+from winnow.core.pairing import fold
 from winnow.core.tokens import About, year_letter
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from unicodedata import normalize
 
 import numpy as np
 import pytest
@@ -34,6 +35,16 @@ def test_sidecars_go_to_the_file_they_are_named_after() -> None:
     frames = {f.shown: f for f in pair(["a.jpg", "a.png", "a.png.xmp", "a.xmp", "b.xmp"])}
     assert frames["a.png"].sidecars == ["a.png.xmp"]
     assert frames["a.jpg"].sidecars == ["a.xmp"]
+
+
+def test_accents_may_be_composed_otherwise() -> None:
+    """Unicode 15, 3.11: canonical equivalents are one text. Older Macs write names decomposed, most others not."""
+    raw, picture = normalize("NFD", "Müller 1.NEF"), normalize("NFC", "Müller 1.JPG")
+    sidecar = normalize("NFC", "Müller 1.NEF.xmp")
+    assert [(f.raw, f.picture, f.sidecars) for f in pair([raw, picture, sidecar])] == [
+        (raw, picture, [sidecar])
+    ]
+    assert sidecar_name(FrameFiles(picture=picture), [normalize("NFD", "Müller 1.PNG")]) == f"{picture}.xmp"
 
 
 def test_sidecar_to_write() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from unicodedata import normalize
 
 import pytest
 from hypothesis import given, settings
@@ -13,6 +14,7 @@ from tests.asking import Made, ground_of, passes
 from winnow.core.filters import FrameFilter, Part, counts
 from winnow.core.labels import FIRST, Colour, Label, LabelSet, Shape
 from winnow.core.sentence import SentenceError, complete, parse, say
+from winnow.core.words import languages_form, list_form
 
 
 @settings(max_examples=250, deadline=None)
@@ -99,6 +101,16 @@ def test_what_is_not_understood_is_pointed_at(typed: str, place: str, told: str)
     with pytest.raises(SentenceError, match=told) as caught:
         parse(typed, FIRST)
     assert typed[caught.value.start : caught.value.end] == place
+
+
+def test_accents_may_be_composed_otherwise() -> None:
+    """Unicode 15, 3.11: canonical equivalents are one text. Older Macs write names decomposed; browsers compose."""
+    apart, typed = normalize("NFD", "Müller"), normalize("NFC", "müller")
+    caption, keywords = languages_form({"x-default": f"Frau {apart}"}), list_form([apart])
+    texts = {**Made().texts, "camera": apart, "caption": caption, "keywords": keywords}
+    frame = Made(name=f"{apart}_0001.jpg", texts=texts)
+    for asked in ("name {}", "name {}_*", "camera {}", "caption {}", "keyword {}"):
+        assert parse(asked.format(typed), FIRST).mask(ground_of([frame])).tolist() == [True], asked
 
 
 def test_completion_goes_on_from_what_is_typed() -> None:

@@ -14,7 +14,7 @@ from tests.faults.scene import contents
 from tests.handoff.test_plans import FOREIGN, Shoot
 from winnow.api.desk import Desk
 from winnow.core.file_names import Naming
-from winnow.core.naming import fold
+from winnow.core.pairing import fold
 from winnow.handoff import apply as applying
 from winnow.handoff.draft import PlanError
 from winnow.handoff.forward import independent

@@ -24,7 +24,7 @@ from winnow.api.plans import MAKING, NAMES_SHOWN, make_for, wish_of
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core.file_names import free_words
-from winnow.core.naming import fold
+from winnow.core.pairing import fold
 from winnow.handoff.from_card import coming_from, folder_for, heads_of, in_order, new_names
 from winnow.handoff.report import as_text, report_on
 from winnow.pipeline.cards import Card

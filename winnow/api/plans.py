@@ -34,7 +34,7 @@ from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core.file_names import free_words
 from winnow.core.marks import Field
-from winnow.core.naming import fold
+from winnow.core.pairing import fold
 from winnow.formats.sized import Sized
 from winnow.handoff.apply import CUT_OFF
 from winnow.handoff.draft import Wish

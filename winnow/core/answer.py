@@ -11,10 +11,11 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from unicodedata import normalize
 
 from rapidfuzz.distance import OSA
 
-from winnow.core.pairing import PICTURES, RAWS, split_name
+from winnow.core.pairing import PICTURES, RAWS, fold, split_name
 
 LONGEST_TEXT = 200_000
 SHORTEST_TYPO = 5
@@ -138,7 +139,7 @@ def read_text(text: str, items: Sequence[Item]) -> Answer:
     """What free text says of a set. Never raises; names nothing that is not in the text."""
     known = _Set(items)
     answer = Answer()
-    for clause in _clauses(text[:LONGEST_TEXT]):
+    for clause in _clauses(normalize("NFC", text[:LONGEST_TEXT])):
         _read_clause(clause, known, answer)
     return _settled(answer)
 
@@ -267,7 +268,7 @@ def _stem(name: str) -> str:
     base, ending = split_name(name.rpartition("/")[2])
     if ending not in PICTURES | RAWS:
         base = name.rpartition("/")[2]
-    return re.sub(r"[\W_]+", "", base).casefold()
+    return re.sub(r"[\W_]+", "", fold(base))
 
 
 @dataclass(frozen=True, slots=True)

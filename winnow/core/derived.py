@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from winnow.core.pairing import COMPANIONS, PICTURES, split_name
+from winnow.core.pairing import COMPANIONS, PICTURES, fold, split_name
 
 SEPARATOR = re.compile(r"[-_ .(]+")
 WORD = re.compile(r"[^\W\d_]{2}")
@@ -90,4 +90,4 @@ def _ending(file: Saved) -> str:
 
 def _stem(name: str) -> tuple[str, str]:
     folder, _, file = name.rpartition("/")
-    return folder, split_name(file)[0].casefold()
+    return folder, fold(split_name(file)[0])

@@ -2,15 +2,9 @@
 
 from __future__ import annotations
 
-import unicodedata
 from collections.abc import Iterable, Sequence
 
-from winnow.core.pairing import split_name
-
-
-def fold(name: str) -> str:
-    """A name or path as disks see it that take no notice of case, nor of how accents are composed."""
-    return unicodedata.normalize("NFC", name).casefold()
+from winnow.core.pairing import fold, split_name
 
 
 class TakenNames:

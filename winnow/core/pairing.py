@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from unicodedata import normalize
 
 from winnow.core.order import natural_key
 
@@ -56,6 +57,16 @@ class FrameFiles:
         return files + [(name, Role.SIDECAR) for name in self.sidecars]
 
 
+def fold(text: str) -> str:
+    """A name or path as disks see it that take no notice of case, nor of how accents are composed; texts are compared
+    so too. Source: Unicode 15, 3.13 (caseless matching).
+
+    >>> fold("Mu\u0308ller.JPG") == fold("m\u00fcller.jpg")
+    True
+    """
+    return normalize("NFC", text).casefold()
+
+
 def split_name(name: str) -> tuple[str, str]:
     """(base, lower-case extension without the dot) of a file name."""
     base, dot, extension = name.rpartition(".")
@@ -83,15 +94,15 @@ def pair(names: Iterable[str]) -> list[FrameFiles]:
         role = role_of(name)
         base, extension = split_name(name)
         if role is Role.RAW:
-            by_base[base.casefold()].append(FrameFiles(raw=name))
+            by_base[fold(base)].append(FrameFiles(raw=name))
         elif role is Role.SIDECAR:
             sidecars.append(name)
         elif role is Role.PICTURE and extension in COMPANIONS:
             waiting.append(name)
         elif role is Role.PICTURE:
-            by_base[base.casefold()].append(FrameFiles(picture=name))
+            by_base[fold(base)].append(FrameFiles(picture=name))
     for name in waiting:
-        same_base = by_base[split_name(name)[0].casefold()]
+        same_base = by_base[fold(split_name(name)[0])]
         partner = next((f for f in same_base if f.raw and not f.picture), None)
         if partner:
             partner.picture = name
@@ -108,13 +119,13 @@ def pair(names: Iterable[str]) -> list[FrameFiles]:
 def _owner(target: str, by_base: dict[str, list[FrameFiles]]) -> FrameFiles | None:
     """The frame that a sidecar called `target`.xmp speaks of."""
     base = split_name(target)[0]
-    for frame in by_base.get(base.casefold(), []):
-        named = {n.casefold() for n in (frame.picture, frame.raw) if n}
-        if target.casefold() in named:
+    for frame in by_base.get(fold(base), []):
+        named = {fold(n) for n in (frame.picture, frame.raw) if n}
+        if fold(target) in named:
             return frame
     # Common practice, no source: programs write NAME.xmp for the RAW file, else for the JPEG.
     ranked = sorted(
-        by_base.get(target.casefold(), []),
+        by_base.get(fold(target), []),
         key=lambda f: (f.raw is None, split_name(f.shown)[1] not in COMPANIONS),
     )
     return ranked[0] if ranked else None
@@ -126,12 +137,10 @@ def sidecar_name(frame: FrameFiles, neighbours: Iterable[str], *, full: bool = F
     if frame.sidecars:
         return frame.sidecars[-1]
     shown = frame.raw or frame.shown
-    base = split_name(shown)[0].casefold()
+    base = fold(split_name(shown)[0])
     own = {name for name, _ in frame.items()}
     shared = any(
-        name not in own
-        and role_of(name) in (Role.PICTURE, Role.RAW)
-        and split_name(name)[0].casefold() == base
+        name not in own and role_of(name) in (Role.PICTURE, Role.RAW) and fold(split_name(name)[0]) == base
         for name in neighbours
     )
     return f"{shown}.xmp" if full or shared else f"{split_name(shown)[0]}.xmp"

@@ -14,7 +14,7 @@ from sqlite3 import Connection
 from send2trash import send2trash  # type: ignore[import-untyped]
 
 from winnow.core.marks import Marks
-from winnow.core.naming import fold
+from winnow.core.pairing import fold
 from winnow.formats.sized import Sized
 from winnow.handoff import arrivals, files, inside, recheck
 from winnow.handoff.copying import Place, SourceError, VerificationError, attributes_lost, copy

@@ -16,7 +16,7 @@ from winnow.core.capture import Capture, from_tags
 from winnow.core.file_names import Naming, Per, names
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED
-from winnow.core.pairing import Role, split_name
+from winnow.core.pairing import Role, fold, split_name
 from winnow.core.sorting import Into, folder_of
 from winnow.core.tokens import About
 from winnow.formats import bag, images
@@ -99,7 +99,7 @@ def _beside(
 
 def _place_of(file: ListedFile) -> tuple[str, str]:
     folder, name = os.path.split(file.path)
-    return folder, split_name(name)[0].casefold()
+    return folder, fold(split_name(name)[0])
 
 
 def coming_from(source: str, notes: list[str]) -> list[ListedFrame]:

@@ -11,8 +11,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from sqlite3 import Connection
 
-from winnow.core.naming import fold
-from winnow.core.pairing import split_name
+from winnow.core.pairing import fold, split_name
 from winnow.handoff.draft import Draft, PlanError, fit_links, travel, write_name
 from winnow.handoff.kinds import frames_of, new_names, wanted_names
 from winnow.store import frames, marks

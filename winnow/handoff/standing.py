@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from stat import S_ISLNK, S_ISREG
 
-from winnow.core.naming import TakenNames, fold
-from winnow.core.pairing import FrameFiles, Role, pair, sidecar_name, split_name
+from winnow.core.naming import TakenNames
+from winnow.core.pairing import FrameFiles, Role, fold, pair, sidecar_name, split_name
 from winnow.pipeline.scan import mtime_of
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
@@ -79,7 +79,7 @@ class Standing:
                 case Role.SIDECAR:
                     own.sidecars.append(name)
         folder = os.path.dirname(files[0].path)
-        base = split_name(own.raw or own.shown)[0].casefold()
+        base = fold(split_name(own.raw or own.shown)[0])
         neighbours = self._folder(folder).by_base.get(base, [])
         return os.path.join(folder, sidecar_name(own, neighbours, full=self._full_names))
 
@@ -118,7 +118,7 @@ class Standing:
             }
             by_base: dict[str, list[str]] = {}
             for name in names:
-                by_base.setdefault(split_name(name)[0].casefold(), []).append(name)
+                by_base.setdefault(fold(split_name(name)[0]), []).append(name)
             self._folders[path] = _Folder(names, frames, by_base)
         return self._folders[path]
 

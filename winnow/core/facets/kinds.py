@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from winnow.core.columns import DECISIONS, Columns, Mask
 from winnow.core.labels import LabelSet
 from winnow.core.marks import Decision
+from winnow.core.pairing import fold
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,8 +197,8 @@ class Named:
     def mask(self, wanted: Alternative, ground: Ground) -> Mask:
         assert isinstance(wanted, Value)
         texts = ground.columns.texts[self.column]
-        told = wanted.text.casefold()
-        codes = [code for code, word in enumerate(texts.words) if word.casefold() == told]
+        told = fold(wanted.text)
+        codes = [code for code, word in enumerate(texts.words) if fold(word) == told]
         return np.isin(texts.codes, codes)
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:

@@ -24,6 +24,7 @@ from winnow.core.facets.kinds import (
 )
 from winnow.core.labels import LabelSet
 from winnow.core.marks import MAX_RATING
+from winnow.core.pairing import fold
 
 
 class LabelFacet:
@@ -159,11 +160,11 @@ class NameFacet:
     def mask(self, wanted: Alternative, ground: Ground) -> Mask:
         assert isinstance(wanted, Value)
         names = ground.columns.names
-        told = wanted.text.casefold()
+        told = fold(wanted.text)
         if not re.search(r"[*?]", told):
-            return np.fromiter((told in name.casefold() for name in names), np.bool_, len(names))
+            return np.fromiter((told in fold(name) for name in names), np.bool_, len(names))
         like = re.compile(_glob(told))
-        return np.fromiter((like.search(name.casefold()) is not None for name in names), np.bool_, len(names))
+        return np.fromiter((like.search(fold(name)) is not None for name in names), np.bool_, len(names))
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
         return []

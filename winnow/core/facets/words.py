@@ -21,6 +21,7 @@ from winnow.core.facets.kinds import (
     unquoted,
 )
 from winnow.core.labels import LabelSet
+from winnow.core.pairing import fold
 from winnow.core.words import parts
 
 
@@ -64,12 +65,12 @@ class Worded:
         if isinstance(wanted, Word):
             return (texts.codes >= 0) if wanted.text == self.some else (texts.codes < 0)
         assert isinstance(wanted, Value)
-        told = wanted.text.casefold()
+        told = fold(wanted.text)
         codes = [code for code, held in enumerate(texts.words) if self._says(held, told)]
         return np.isin(texts.codes, codes)
 
     def _says(self, held: str, told: str) -> bool:
-        said = [part.casefold() for part in parts(self.name, held)]
+        said = [fold(part) for part in parts(self.name, held)]
         return told in said if self.exact else any(told in part for part in said)
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
@@ -86,7 +87,7 @@ class Worded:
         shown: Counter[str] = Counter()
         written: dict[str, str] = {}
         for code in np.flatnonzero(here).tolist():
-            items = {item.casefold(): item for item in json.loads(texts.words[code])}
+            items = {fold(item): item for item in json.loads(texts.words[code])}
             for told, item in items.items():
                 written[told] = min(item, written.get(told, item))
                 everywhere[told] += int(here[code])
