@@ -290,6 +290,10 @@ def test_full_screen(bench: Page) -> None:
     until(lambda: bench.run("return document.fullscreenElement !== null"))
     bench.press("\\")
     until(lambda: bench.run("return document.fullscreenElement === null"))
+    # A browser that has no such thing, as that of a telephone, says so.
+    bench.run("Element.prototype.requestFullscreen = undefined")
+    bench.press("\\")
+    bench.until_text("[role=alert]", "does not let Winnow fill the screen")
 
 
 # `DownloadURL` (type:name:address) is what Chromium hands to the desktop as a file; common practice, no source.

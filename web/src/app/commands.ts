@@ -8,16 +8,12 @@ import { BENCH } from "../screens/bench/commands";
 import { HANDOFF } from "../screens/handoff/commands";
 import { SYNC } from "../screens/sync/commands";
 import { WALL } from "../screens/wall/commands";
+import { toggleFullScreen } from "../shoot/fullScreen";
 import { useShoot } from "../shoot/store";
 import { tryAgain } from "../shoot/tryAgain";
 import { nextSurround } from "../ui/surround";
 import { showKeys } from "./overlay";
 import type { Screen } from "./screens";
-
-function toggleFullScreen() {
-  if (document.fullscreenElement) void document.exitFullscreen();
-  else void document.documentElement.requestFullscreen();
-}
 
 const EVERYWHERE: Command[] = [
   {

@@ -3,6 +3,7 @@
 import { create } from "zustand";
 import { changeSettings, settings } from "../ui/settings";
 import { goToScreen } from "./address";
+import { fillScreen, leaveFullScreen } from "./fullScreen";
 
 const LONGEST_S = 10;
 
@@ -27,13 +28,13 @@ export function toggleRunThrough() {
   if (useRunThrough.getState().on) return endRunThrough();
   useRunThrough.setState({ on: true });
   goToScreen("bench");
-  void document.documentElement.requestFullscreen?.().catch(() => undefined);
+  void fillScreen();
   say(inWords());
 }
 
 export function endRunThrough() {
   useRunThrough.setState({ on: false, note: null });
-  if (document.fullscreenElement) void document.exitFullscreen();
+  leaveFullScreen();
 }
 
 /** Each frame stays a second longer (+1) or shorter; less than one second: frames come by key. */

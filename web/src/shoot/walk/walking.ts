@@ -6,6 +6,7 @@ import { loadActions } from "../actions";
 import { goToScreen } from "../address";
 import { attempt } from "../errors";
 import { refresh } from "../frames";
+import { fillScreen, leaveFullScreen } from "../fullScreen";
 import { line } from "../line";
 import { activate } from "../moving";
 import { useShoot } from "../store";
@@ -78,7 +79,7 @@ async function enter(walk: OpenWalk) {
     walk.frame !== null && places.has(walk.frame) ? walk.frame : ids.find((id) => get().places.has(id));
   if (at !== undefined) activate(at);
   isThere = true;
-  if (walk.definition.full) void document.documentElement.requestFullscreen?.().catch(() => undefined);
+  if (walk.definition.full) void fillScreen();
 }
 
 /** Leaves the pass; one comes back to where one was. */
@@ -87,7 +88,7 @@ export async function leaveWalk() {
   if (!walk) return;
   const told = tellServer(ended);
   set(NO_WALK);
-  if (walk.definition.full && document.fullscreenElement) void document.exitFullscreen();
+  if (walk.definition.full) leaveFullScreen();
   await refreshView();
   await told;
 }
