@@ -17,11 +17,14 @@ import pytest
 
 from tests import photographs
 from tests.disks import bound, fill, small_disk
-from tests.handoff.test_plans import Shoot, contents, stop_after, wait_for_listing
+from tests.handoff.test_plans import NOW, Shoot, contents, stop_after, wait_for_listing
 from tests.server import until
 from winnow.api.desk import Desk
 from winnow.api.plans import list_plans
+from winnow.core.file_names import Naming
+from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
+from winnow.core.proof import Proof
 from winnow.formats import xmp
 from winnow.handoff import apply as applying
 from winnow.handoff import forward
@@ -32,7 +35,7 @@ from winnow.handoff.kinds import holding_folder
 from winnow.handoff.plan import make_plan
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.scan import list_folder
-from winnow.store import frames, plans, shoots
+from winnow.store import frames, marks, plans, shoots
 from winnow.store.database import NoRoomError
 from winnow.store.plans import PlanKind, PlanState, StepState
 
@@ -43,7 +46,7 @@ def shoot(desk: Desk, shoot_folder: Path) -> Shoot:
 
 
 def differs(shoot: Shoot, plan_id: int) -> str:
-    return "\n".join(shoot.read(plan_id).summary["differs"])
+    return "\n".join(shoot.read(plan_id).summary.get("differs", ()))
 
 
 @pytest.mark.parametrize(
@@ -74,6 +77,48 @@ def test_a_plan_that_is_out_of_date_does_nothing(shoot: Shoot, change: object, s
         wait_for_listing(shoot)
     again = shoot.plan(shoot.read(plan_id).kind)
     assert shoot.apply(again) is PlanState.APPLIED
+
+
+@pytest.mark.parametrize("kind", [kind for kind in PlanKind if kind is not PlanKind.IMPORT])
+def test_a_plan_to_which_nothing_happened_is_carried_out(
+    shoot: Shoot, tmp_path: Path, kind: PlanKind, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Among the frames: one that cannot be read, one that is only proposed, one without marks, one that is gone, one
+    that is held, and marks of all kinds."""
+    monkeypatch.setattr("send2trash.plat_other.HOMETRASH_B", bytes(tmp_path / "trash"))
+    monkeypatch.setattr("send2trash.plat_other.get_dev", lambda path: 1)
+    folder = shoot.folder / "100WINNO"
+    for number in (7, 8, 9):
+        photographs.save(
+            folder / f"WIN_{number:04d}.JPG", number, second=900 + number, edge=photographs.SMALL
+        )
+    (folder / "WIN_0007.JPG").write_bytes(b"")
+    wait_for_listing(shoot)
+    shoot.ids = [row["id"] for row in shoot.rows()]
+    by_name = {str(row["name"])[-5]: shoot.ids.index(row["id"]) for row in shoot.rows()}
+    shoot.mark(Field.DECISION, "keep", by_name["7"], by_name["9"])
+    shoot.mark(Field.LABEL, "Retouch", by_name["5"])
+    (folder / "WIN_0009.JPG").unlink()
+    wait_for_listing(shoot)
+    with shoot.desk.database.transaction() as connection:
+        marks.set_marks(
+            connection, shoot.id, {shoot.ids[by_name["6"]]: {Field.DECISION: "keep"}}, kind=BatchKind.MARK,
+            actor="Mia", title="t", now=NOW, proposes=True,
+        )  # fmt: skip
+    assert (
+        shoot.apply(shoot.plan(PlanKind.HOLD_REJECTS, frames=(shoot.ids[by_name["4"]],))) is PlanState.APPLIED
+    )
+    needs = {PlanKind.PROOF: {"proof": Proof("Kiln")}, PlanKind.RENAME: {"naming": Naming("x{counter}")}}
+    scopes = [{}, {"frames": tuple(shoot.ids)}]
+    if kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS, PlanKind.PROOF, PlanKind.RENAME):
+        scopes.append({"show": "keepers or undecided"})
+    for number, scope in enumerate(scopes):
+        plan_id = shoot.plan(kind, tmp_path / f"to {number}", **needs.get(kind, {}), **scope)
+        state = shoot.apply(plan_id)
+        assert (state, differs(shoot, plan_id)) == (PlanState.APPLIED, ""), scope
+        if kind is PlanKind.BIN:
+            break
+        assert shoot.reverse(plan_id) is PlanState.REVERSED
 
 
 def test_marks_that_a_plan_would_write_are_looked_at_again(shoot: Shoot, tmp_path: Path) -> None:

@@ -37,9 +37,10 @@ from winnow.core.marks import Field
 from winnow.core.pairing import fold
 from winnow.formats.sized import Sized
 from winnow.handoff.apply import CUT_OFF
+from winnow.handoff.chosen import frames_of
 from winnow.handoff.draft import Wish
 from winnow.handoff.holding import holdings
-from winnow.handoff.kinds import folders_of, frames_of, new_names
+from winnow.handoff.kinds import folders_of, new_names
 from winnow.handoff.plan import Order, make_plan_apart
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.engine import EngineStoppedError

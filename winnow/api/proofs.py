@@ -46,8 +46,8 @@ from winnow.core.marks import Field, Marks, Value, in_words
 from winnow.core.proof import Proof
 from winnow.formats.answers import read_file
 from winnow.formats.contact_sheet import Sheet, SheetPicture, contact_sheet
-from winnow.handoff.draft import Draft, PlanError, Wish
-from winnow.handoff.kinds import frames_of
+from winnow.handoff.chosen import frames_of, frames_of_plan
+from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.proofs import items as items_of
 from winnow.pipeline.cache import Kind
 from winnow.store import frames, labels, marks, plans, proofs
@@ -109,8 +109,9 @@ def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) ->
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     wanted = Wish(PlanKind.PROOF, target, show=wish.show.strip(), frames=tuple(wish.frames), proof=proof)
     plan = make_for(desk, shoot.id, wanted, once)
-    items = items_of(Draft(shoot, wanted, desk.database))
-    made = plans.get(desk.database.connection(), plan.id)
+    connection = desk.database.connection()
+    items = items_of(connection, frames_of_plan(connection, shoot.id, wanted))
+    made = plans.get(connection, plan.id)
     assert made is not None
     proof_id = str(made.wish["proof"]["id"])  # of the plan that the same request made before, if it did
     with desk.database.transaction() as connection:

@@ -74,11 +74,13 @@ class Draft:
     shoot: Shoot
     wish: Wish
     database: Database
+    chosen: Sequence[int] = ()
+    """The frames that it is of, whether something can be done with each or not: see `handoff.chosen`."""
     target: str | None = None
     connection: Connection = field(init=False)
     disk: Standing = field(init=False)
     steps: list[Step] = field(default_factory=list)
-    rests_on: dict[int, Marks] = field(default_factory=dict)
+    rests_on: dict[int, Marks] = field(init=False)
     frames: int = 0
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
@@ -86,6 +88,7 @@ class Draft:
 
     def __post_init__(self) -> None:
         self.connection = self.database.connection()
+        self.rests_on = marks.current(self.connection, self.chosen)
         self.disk = Standing(full_names=self.database.settings.now().full_sidecar_names)
 
     @property

@@ -18,10 +18,9 @@ from winnow.formats.opening import read_plain
 from winnow.formats.splices import InsideError, Rewriting, sha256
 from winnow.handoff import files, sidecars
 from winnow.handoff.draft import Draft, built_for
-from winnow.handoff.kinds import marked_frames
 from winnow.handoff.step_parts import LeftError, changed, gone, part_name
 from winnow.pipeline.scan import date_of, mtime_of
-from winnow.store import bases, frames, labels, marks, plans
+from winnow.store import bases, frames, labels, plans
 from winnow.store.bases import Base
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
@@ -35,12 +34,11 @@ LARGEST = 2 * 1024**3
 def write_inside(draft: Draft) -> None:
     """A step for every frame that was ever marked here and whose file says otherwise; of RAW and JPEG, the JPEG."""
     connection, shoot_id = draft.connection, draft.shoot.id
-    chosen = marked_frames(draft)
-    marked = draft.rests_on = marks.current(connection, chosen)
+    marked = draft.rests_on
     known = bases.of_shoot(connection, shoot_id)
     named = labels.current(connection)
     without = 0
-    for frame_id, held in draft.files_of(chosen):
+    for frame_id, held in draft.files_of(draft.chosen):
         file = _holder(held)
         if file is None:
             without += 1

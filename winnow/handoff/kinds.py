@@ -6,13 +6,11 @@ import os
 from collections.abc import Iterable, Mapping, Sequence
 from itertools import product
 from sqlite3 import Connection
-from typing import Protocol
 
 from winnow.core.file_names import Naming, names, renamed
-from winnow.core.marks import UNMARKED, Decision
+from winnow.core.marks import UNMARKED
 from winnow.core.naming import common_base
 from winnow.core.pairing import Role, split_name
-from winnow.core.sentence import SentenceError, parse
 from winnow.core.sorting import Into, folder_of
 from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, render_step, travel, write_step
 from winnow.handoff.holding import folder_around
@@ -20,21 +18,11 @@ from winnow.handoff.reach import anchor_of
 from winnow.handoff.standing import inside
 from winnow.pipeline.locks import contains
 from winnow.pipeline.scan import HOLDING_MARKER
-from winnow.store import bases, frames, labels, lists, marks, plans, proposals, words
-from winnow.store.census import Census
+from winnow.store import bases, frames, labels, lists, plans, words
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
 from winnow.store.plans import Action, PlanKind, Step
 from winnow.store.shoots import Shoot
-
-
-class Scope(Protocol):
-    """What says which frames: see `Wish`."""
-
-    @property
-    def frames(self) -> Sequence[int]: ...
-    @property
-    def show(self) -> str: ...
 
 
 def keepers(draft: Draft) -> None:
@@ -55,7 +43,7 @@ def keepers(draft: Draft) -> None:
         raise PlanError("A move takes all files of a frame along: copy the files of one kind instead.")
     if wish.second and action is Action.MOVE:
         raise PlanError("A move goes to one folder: copy to two instead.")
-    chosen = frames_of(draft.connection, draft.shoot.id, wish)
+    chosen = draft.chosen
     folders, bases_of = (
         folders_of(draft.connection, chosen, wish.into),
         new_names(draft.connection, draft.shoot, chosen, wish.naming),
@@ -63,10 +51,9 @@ def keepers(draft: Draft) -> None:
     if wish.sized and action is Action.MOVE:
         raise PlanError("JPEGs of a size are made, not moved: copy instead.")
     without = 0
-    marked = marks.current(draft.connection, chosen)
-    draft.rests_on = marked
+    marked = draft.rests_on
     known = bases.of_shoot(draft.connection, draft.shoot.id) if wish.with_marks else {}
-    for frame_id, every in draft.files_of(chosen):
+    for frame_id, every in draft.files_of(draft.chosen):
         files = [file for file in every if file.role in (wish.only or file.role, Role.SIDECAR)]
         if all(file.role == Role.SIDECAR for file in files):
             without += 1
@@ -147,28 +134,6 @@ def wanted_names(files: Sequence[ListedFile], extra: str | None, new: str | None
     return {path: renamed(os.path.basename(path), old, new) for path in paths}
 
 
-def frames_of(connection: Connection, shoot_id: int, wish: Scope, *, proposed: bool = False) -> list[int]:
-    """The frames that a plan is made of: those named, those that pass a filter, or the keepers. proposed: also those
-    whose marks are only a proposal. Raises PlanError."""
-    chosen = _asked(connection, shoot_id, wish)
-    aside = {} if proposed else proposals.of(connection, chosen)
-    return [i for i in chosen if i not in aside]
-
-
-def _asked(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
-    show = wish.show.strip()
-    if wish.frames:
-        there = {i for i, _ in frames.placed(connection, shoot_id)}
-        return [i for i in dict.fromkeys(wish.frames) if i in there]
-    if not show:
-        return frames.ids_of(connection, shoot_id, "shoot", Decision.KEEP)
-    named = labels.current(connection)
-    try:
-        return Census(shoot_id).look(connection, parse(show, named), named)[0]
-    except SentenceError as error:
-        raise PlanError(f"“{show}”: {error}") from error
-
-
 def folders_of(connection: Connection, chosen: Sequence[int], into: Into) -> dict[int, str]:
     """The folder of each frame below the target, where they are sorted into folders."""
     if into is Into.NOTHING:
@@ -183,11 +148,9 @@ def folders_of(connection: Connection, chosen: Sequence[int], into: Into) -> dic
 
 def hold(draft: Draft) -> None:
     """Rejects to the holding folder."""
-    chosen = _named(draft, frames.ids_of(draft.connection, draft.shoot.id, "shoot", Decision.REJECT))
-    draft.rests_on = marks.current(draft.connection, chosen)
     holding = {root: holding_folder(root) for root in draft.roots}
     draft.target = holding[draft.roots[0]]
-    for frame_id, files in draft.files_of(chosen):
+    for frame_id, files in draft.files_of(draft.chosen):
         root = _root_of(files[0].path, draft.roots)
         draft.target = holding[root]
         below = os.path.relpath(os.path.dirname(files[0].path), root)
@@ -219,9 +182,7 @@ def holding_folder(root: str) -> str:
 
 def bring_back(draft: Draft) -> None:
     """Frames from the holding folder to where they were."""
-    held = _held(draft)
-    draft.rests_on = marks.current(draft.connection, held)
-    for frame_id, files in draft.files_of(held):
+    for frame_id, files in draft.files_of(draft.chosen):
         origins = {f.path: plans.origin_of(draft.connection, frame_id, f.path) for f in files}
         first = next((origin for origin in origins.values() if origin), None)
         if first is None:
@@ -235,9 +196,7 @@ def bring_back(draft: Draft) -> None:
 
 def throw_away(draft: Draft) -> None:
     """Frames from the holding folder, and from nowhere else, to the system's bin."""
-    held = _held(draft)
-    draft.rests_on = marks.current(draft.connection, held)
-    for frame_id, files in draft.files_of(held):
+    for frame_id, files in draft.files_of(draft.chosen):
         if not all(folder_around(file.path) for file in files):
             name = display(os.path.basename(files[0].path))
             draft.warnings.append(f"{name} does not lie in a holding folder and is left where it is.")
@@ -249,29 +208,13 @@ def throw_away(draft: Draft) -> None:
         ]
 
 
-def _held(draft: Draft) -> list[int]:
-    held = [
-        frame_id
-        for decision in Decision
-        for frame_id in frames.ids_of(draft.connection, draft.shoot.id, "held", decision)
-    ]
-    return _named(draft, held)
-
-
-def _named(draft: Draft, every: list[int]) -> list[int]:
-    """Those of the frames that were asked for by name; all, if none were."""
-    wanted = set(draft.wish.frames)
-    return [frame_id for frame_id in every if frame_id in wanted] if wanted else every
-
-
 def write_sidecars(draft: Draft) -> None:
     """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise; where frames are
     named, for those among them."""
     connection, shoot_id = draft.connection, draft.shoot.id
-    chosen = marked_frames(draft)
-    marked = draft.rests_on = marks.current(connection, chosen)
+    marked = draft.rests_on
     known = bases.of_shoot(connection, shoot_id)
-    for frame_id, files in draft.files_of(chosen):
+    for frame_id, files in draft.files_of(draft.chosen):
         exists = any(file.role == Role.SIDECAR for file in files)
         if marked[frame_id] == UNMARKED and not exists:
             continue
@@ -279,14 +222,6 @@ def write_sidecars(draft: Draft) -> None:
         before = len(draft.steps)
         write_step(draft, frame_id, path if exists else None, path, marked[frame_id], exists, known)
         draft.frames += len(draft.steps) > before
-
-
-def marked_frames(draft: Draft) -> list[int]:
-    """The frames that were ever marked here, or those of them that were asked for by name."""
-    ever = marks.marked_here(draft.connection, draft.shoot.id)
-    ever -= set(proposals.of(draft.connection, ever))
-    there = [i for i, _ in frames.placed(draft.connection, draft.shoot.id)]
-    return _named(draft, [i for i in there if i in ever])
 
 
 def _root_of(path: str, roots: Iterable[str]) -> str:

@@ -14,6 +14,7 @@ from pathlib import Path
 from sqlite3 import Connection
 
 from winnow.handoff import kinds
+from winnow.handoff.chosen import frames_of_plan
 from winnow.handoff.draft import Draft, PlanError, Wish, fit_links
 from winnow.handoff.from_card import take_in
 from winnow.handoff.inside import write_inside
@@ -66,7 +67,9 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
     if shoot is None:
         raise PlanError("This shoot is not known any more.")
     _refuse_second(connection, shoot_id)
-    draft = Draft(shoot, wish, database)
+    # The files of an import are no frames yet.
+    of = () if wish.kind is PlanKind.IMPORT else frames_of_plan(connection, shoot_id, wish)
+    draft = Draft(shoot, wish, database, of)
     _refuse_cards(draft, Slots(volumes))
     for root in draft.reached:
         if not os.path.isdir(root):

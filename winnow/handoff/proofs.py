@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Sequence
 from dataclasses import asdict
+from sqlite3 import Connection
 
 from winnow.core.answer import Item
 from winnow.core.pairing import Role
@@ -12,9 +14,8 @@ from winnow.core.proof import Shown, file_of
 from winnow.formats.proof_page import LARGE, SMALL, page
 from winnow.formats.sized import Metadata, Sized
 from winnow.handoff.draft import BYTES_A_SQUARE_PIXEL, Draft, PlanError
-from winnow.handoff.kinds import frames_of
 from winnow.handoff.standing import inside
-from winnow.store import frames, marks
+from winnow.store import frames
 from winnow.store.database import display
 from winnow.store.plans import Action, Step
 
@@ -31,12 +32,12 @@ def lay_out(draft: Draft) -> None:
         raise PlanError(f"{display(draft.target)} lies inside the shoot: choose a folder outside.")
     if os.path.isdir(draft.target) and os.listdir(draft.target):
         raise PlanError(f"{display(draft.target)} is not empty: a proof set gets a folder of its own.")
-    pictures = shown(draft)
+    pictures, left_out = shown(draft.connection, draft.chosen)
+    draft.warnings += [f"{name} cannot be shown and is left out." for name in left_out]
     if not pictures:
         raise PlanError("None of the frames can be shown: choose others.")
     sizes = {LARGE: wish.proof.long_edge, SMALL: wish.proof.small_edge}
     files = dict(draft.files_of([one.frame_id for one in pictures]))
-    draft.rests_on = marks.current(draft.connection, files)
     for one in pictures:
         if one.frame_id not in files:
             continue
@@ -66,18 +67,18 @@ def lay_out(draft: Draft) -> None:
     draft.steps.append(Step(None, Action.WRITE, None, target, len(content), content=content))
 
 
-def shown(draft: Draft) -> list[Shown]:
-    """The pictures of the set that is wished for, numbered from 1; what cannot be shown is left out and told."""
-    chosen = frames_of(draft.connection, draft.shoot.id, draft.wish)
+def shown(connection: Connection, chosen: Sequence[int]) -> tuple[list[Shown], list[str]]:
+    """The pictures of a set, numbered from 1; and the names of what cannot be shown."""
     found: list[Shown] = []
-    for row in frames.summaries_of(draft.connection, chosen):
+    left_out = []
+    for row in frames.summaries_of(connection, chosen):
         if row["problem"]:
-            draft.warnings.append(f"{row['name']} cannot be shown and is left out.")
+            left_out.append(row["name"])
             continue
         found.append(Shown(len(found) + 1, row["id"], row["name"], row["width"] or 0, row["height"] or 0))
-    return found
+    return found, left_out
 
 
-def items(draft: Draft) -> list[Item]:
-    """The same as an answer names them."""
-    return [Item(one.number, one.name, one.frame_id) for one in shown(draft)]
+def items(connection: Connection, chosen: Sequence[int]) -> list[Item]:
+    """The pictures of a set as an answer names them."""
+    return [Item(one.number, one.name, one.frame_id) for one in shown(connection, chosen)[0]]

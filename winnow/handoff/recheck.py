@@ -9,20 +9,22 @@ from sqlite3 import Connection
 
 from winnow.core.marks import Decision, Marks
 from winnow.core.pairing import Role
-from winnow.handoff.draft import Wish
-from winnow.handoff.kinds import frames_of
+from winnow.handoff.chosen import frames_of_plan
+from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.standing import Standing
 from winnow.pipeline.scan import mtime_of
-from winnow.store import frame_files, frames, marks, plans, proposals
+from winnow.store import frame_files, frames, marks, plans
 from winnow.store.database import display
 from winnow.store.plans import Action, Plan, PlanKind, Step
 
 SHOWN = 50
 """As many differences are told one by one; the rest is counted."""
 
+# What decides, where neither frames were named nor a filter.
 _CHOSEN_BY = {
     PlanKind.COPY_KEEPERS: Decision.KEEP,
     PlanKind.MOVE_KEEPERS: Decision.KEEP,
+    PlanKind.PROOF: Decision.KEEP,
     PlanKind.HOLD_REJECTS: Decision.REJECT,
 }
 RESIZED = (Action.WRITE, Action.RENDER)
@@ -88,7 +90,12 @@ def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]
         reason = _mark_changed(plan, _name(connection, frame_id), before, now[frame_id])
         if reason:
             found.append(reason)
-    more = set(_chosen(connection, plan)) - set(then) if plan.kind is not PlanKind.IMPORT else set()
+    if plan.kind is PlanKind.IMPORT:
+        return found
+    try:
+        more = set(_chosen(connection, plan)) - set(then)
+    except PlanError as error:
+        return [*found, str(error)]
     names = ", ".join(_name(connection, frame_id) for frame_id in sorted(more)[:3])
     if more:
         found.append(f"{len(more)} more frame(s) belong to it now: {names}{', …' if len(more) > 3 else ''}.")
@@ -97,8 +104,9 @@ def _marks_changed(connection: Connection, plan: Plan, then: Mapping[int, Marks]
 
 def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> str | None:
     show = plan.wish.get("show", "")
-    named = bool(plan.wish.get("frames")) and plan.kind in (PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS)
-    wanted = None if named else _CHOSEN_BY.get(plan.kind)
+    wanted = _CHOSEN_BY.get(plan.kind)
+    if wanted is Decision.KEEP and plan.wish.get("frames"):
+        wanted = None
     if show and before is not None and now != before:
         return f"{name} was marked differently after the plan was made."
     if not show and wanted is not None and now.decision is not wanted:
@@ -112,20 +120,9 @@ def _mark_changed(plan: Plan, name: str, before: Marks | None, now: Marks) -> st
 
 
 def _chosen(connection: Connection, plan: Plan) -> list[int]:
-    """The frames that a plan of this kind would be made of now."""
-    wanted = _CHOSEN_BY.get(plan.kind)
-    if plan.wish.get("frames"):
-        return list(plan.wish["frames"])
-    if plan.kind is PlanKind.RENAME or plan.wish.get("show"):
-        wish = Wish(plan.kind, show=plan.wish.get("show", ""))
-        return frames_of(connection, plan.shoot_id, wish, proposed=plan.kind is PlanKind.RENAME)
-    if wanted is not None:
-        return frames.ids_of(connection, plan.shoot_id, "shoot", wanted)
-    if plan.kind in (PlanKind.BRING_BACK, PlanKind.BIN):
-        return [i for d in Decision for i in frames.ids_of(connection, plan.shoot_id, "held", d)]
-    marked = marks.marked_here(connection, plan.shoot_id)
-    marked -= set(proposals.of(connection, marked))
-    return [frame_id for frame_id, _ in frames.placed(connection, plan.shoot_id) if frame_id in marked]
+    """The frames that the plan would be of now."""
+    show, named = plan.wish.get("show", ""), tuple(plan.wish.get("frames", ()))
+    return frames_of_plan(connection, plan.shoot_id, Wish(plan.kind, show=show, frames=named))
 
 
 def _sidecars_appeared(connection: Connection, by_frame: Mapping[int, Sequence[Step]]) -> list[str]:

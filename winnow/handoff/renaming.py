@@ -9,12 +9,10 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from dataclasses import replace
-from sqlite3 import Connection
 
 from winnow.core.pairing import fold, split_name
 from winnow.handoff.draft import Draft, PlanError, fit_links, travel, write_name
-from winnow.handoff.kinds import frames_of, new_names, wanted_names
-from winnow.store import frames, marks
+from winnow.handoff.kinds import new_names, wanted_names
 from winnow.store.plans import Action, Step
 
 
@@ -23,12 +21,8 @@ def rename_in_place(draft: Draft) -> None:
     wish = draft.wish
     if wish.naming is None:
         raise PlanError("Say how the files are to be called.")
-    chosen = with_edited(
-        draft.connection, draft.shoot.id, frames_of(draft.connection, draft.shoot.id, wish, proposed=True)
-    )
-    called = new_names(draft.connection, draft.shoot, chosen, wish.naming)
-    draft.rests_on = marks.current(draft.connection, chosen)
-    listed = list(draft.files_of(chosen))
+    called = new_names(draft.connection, draft.shoot, draft.chosen, wish.naming)
+    listed = list(draft.files_of(draft.chosen))
     for _, files in listed:
         for file in files:
             folder, name = os.path.split(file.path)
@@ -45,15 +39,6 @@ def rename_in_place(draft: Draft) -> None:
     fit_links(draft)  # as long as each file goes straight to its name
     moves = [s for s in draft.steps if s.action is not Action.WRITE and s.source != s.target]
     draft.steps = [*in_turn(moves), *(s for s in draft.steps if s.action is Action.WRITE)]
-
-
-def with_edited(connection: Connection, shoot_id: int, chosen: Sequence[int]) -> list[int]:
-    """Frames with the edited files that came of them: under other names nobody would know whose they are."""
-    wanted = set(chosen)
-    edited = [
-        one for one, original in frames.stacked(connection, shoot_id).items() if original in wanted - {one}
-    ]
-    return [*chosen, *(one for one in edited if one not in wanted)]
 
 
 def in_turn(moves: Sequence[Step]) -> list[Step]:
