@@ -11,15 +11,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.faults.scene import contents
-from tests.handoff.test_plans import FOREIGN, Shoot
+from tests.handoff.test_plans import FOREIGN, NOW, Shoot
 from winnow.api.desk import Desk
+from winnow.api.models.plans import NamesWish, NamingWish
+from winnow.api.plans import preview_names
 from winnow.core.file_names import Naming
+from winnow.core.history import BatchKind
+from winnow.core.marks import Field
 from winnow.core.pairing import fold
 from winnow.handoff import apply as applying
 from winnow.handoff.draft import PlanError
 from winnow.handoff.forward import independent
 from winnow.handoff.renaming import in_turn
 from winnow.pipeline.engine import wait_until_idle
+from winnow.store import marks, shoots
 from winnow.store.plans import Action, PlanKind, PlanState, Step
 
 
@@ -129,6 +134,30 @@ def test_files_of_a_frame_keep_their_names_together(shoot: Shoot) -> None:
     assert {"WIN_0001.JPG", "WIN_0001.NEF", "WIN_0001.xmp"} < set(listed(shoot))
     assert not [name for name in listed(shoot) if name.startswith("kiln_1.")]
     assert len([name for name in listed(shoot) if name.startswith("kiln_")]) == 10
+
+
+def test_names_are_shown_beforehand_as_the_plan_gives_them(shoot: Shoot) -> None:
+    """Files that stay where they are are renamed with those that somebody only proposes something of, and with what
+    was made of them; of what leaves, proposals stay out."""
+    first = shoot.folder / "100WINNO" / "WIN_0003.JPG"
+    (first.parent / "WIN_0003-edit.tif").write_bytes(first.read_bytes() + b"edited")
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    database = shoot.desk.database
+    with database.transaction() as connection:
+        marks.set_marks(
+            connection, shoot.id, {shoot.ids[5]: {Field.DECISION: "keep"}}, kind=BatchKind.MARK,
+            actor="Mia", title="t", now=NOW, proposes=True,
+        )  # fmt: skip
+    opened = shoots.get(database.connection(), shoot.id)
+    assert opened is not None
+    wish = NamesWish(frames=shoot.ids, naming=NamingWish(pattern="kiln_{counter:2}"), in_place=True)
+    shown = {name.before.split("/")[-1]: name.after for name in preview_names(shoot.desk, opened, wish).names}
+    assert shown["WIN_0006.JPG"] == "kiln_06" and shown["WIN_0003-edit.tif"] == "kiln_03-edit"
+    leaving = preview_names(shoot.desk, opened, wish.model_copy(update={"in_place": False}))
+    assert leaving.frames == 5
+    shoot.apply(rename(shoot, "kiln_{counter:2}", shoot.ids))
+    assert {name.rpartition(".")[0] for name in listed(shoot)} == set(shown.values())
 
 
 @given(st.permutations(["a.JPG", "b.JPG", "B2.JPG", "c.NEF", "d.JPG", "e.JPG"]), st.integers(0, 6))

@@ -37,7 +37,7 @@ from winnow.core.marks import Field
 from winnow.core.pairing import fold
 from winnow.formats.sized import Sized
 from winnow.handoff.apply import CUT_OFF
-from winnow.handoff.chosen import frames_of
+from winnow.handoff.chosen import frames_of_plan
 from winnow.handoff.draft import Wish
 from winnow.handoff.holding import holdings
 from winnow.handoff.kinds import folders_of, new_names
@@ -133,7 +133,10 @@ def preview_names(desk: OnDesk, shoot: OfShoot, wish: NamesWish) -> NamesView:
     connection = desk.database.connection()
     words = free_words(wish.naming.pattern)
     try:
-        chosen = frames_of(connection, shoot.id, wish)
+        kind = PlanKind.RENAME if wish.in_place else PlanKind.COPY_KEEPERS
+        chosen = frames_of_plan(
+            connection, shoot.id, Wish(kind, show=wish.show.strip(), frames=tuple(wish.frames))
+        )
         new = new_names(connection, shoot, chosen, wish.naming.naming())
         folders = folders_of(connection, chosen, wish.into)
     except ValueError as error:

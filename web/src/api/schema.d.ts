@@ -3457,7 +3457,8 @@ export interface components {
         };
         /**
          * NamesWish
-         * @description frames: which, in their order; else show: as a sentence (empty: the keepers).
+         * @description frames: which, in their order; else show: as a sentence (empty: the keepers). in_place: files stay where
+         *     they are.
          */
         NamesWish: {
             /**
@@ -3473,6 +3474,11 @@ export interface components {
             /** @default nothing */
             into: components["schemas"]["Into"];
             naming: components["schemas"]["NamingWish"];
+            /**
+             * In Place
+             * @default false
+             */
+            in_place: boolean;
         };
         /**
          * NamingWish

@@ -60,12 +60,14 @@ class SizedWish(Model):
 
 
 class NamesWish(Model):
-    """frames: which, in their order; else show: as a sentence (empty: the keepers)."""
+    """frames: which, in their order; else show: as a sentence (empty: the keepers). in_place: files stay where
+    they are."""
 
     frames: list[BodyId] = Field(default=[], max_length=100_000)
     show: str = Field(default="", max_length=LONGEST)
     into: Into = Into.NOTHING
     naming: NamingWish
+    in_place: StrictBool = False
 
 
 class NewName(Model):

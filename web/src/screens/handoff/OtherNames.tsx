@@ -14,7 +14,7 @@ interface Props {
 /** Frames named anew where they are. */
 export function OtherNames({ scope, onMake, onChange }: Props) {
   const [naming, setNaming] = useState<NamingWish>(FIRST_NAMING);
-  const names = useNames(scope, "nothing");
+  const names = useNames(scope, "in place");
   return (
     <section>
       <h2 className="text-[15px] font-semibold">Other names</h2>
