@@ -161,6 +161,26 @@ def test_new_sidecars_are_called_as_is_set(lone_server: Server, shoot_folder: Pa
     assert shoot.look() == {}
 
 
+def test_a_frame_with_two_sidecars_has_its_marks_in_both(lone_server: Server, shoot_folder: Path) -> None:
+    """As where two programs name them differently: each reads its own."""
+    shoot = Synced(lone_server, shoot_folder)
+    shoot.mark(0, rating=2)
+    shoot.settle()
+    second = shoot.sidecar(0).with_name("WIN_0001.JPG.xmp")
+    second.write_bytes(shoot.sidecar(0).read_bytes())
+    lone_server.post(f"/api/shoots/{shoot.shoot}/refresh")
+    until(lambda: len(lone_server.get(f"/api/frames/{shoot.frames[0]['id']}")["files"]) == 3)
+    shoot.mark(0, rating=5)
+    before = {path.name: path.read_bytes() for path in (shoot.sidecar(0), second)}
+    row = shoot.look()[0, "rating"]
+    settled = shoot.settle(*([(row, "ours")] if row["side"] == "both" else []))
+    assert shoot.look() == {} and shoot.stars_on_disk(0) == "5"
+    read = subprocess.run(["exiftool", "-s3", "-XMP-xmp:Rating", second], capture_output=True, text=True)
+    assert read.stdout.strip() == "5"
+    shoot.run(settled["plan"]["id"], "reverse")
+    assert {path.name: path.read_bytes() for path in (shoot.sidecar(0), second)} == before
+
+
 def test_later_means_that_both_stay(synced: Synced) -> None:
     both = synced.look()[2, "rating"]
     settled = synced.settle((both, "later"), incoming=False)

@@ -210,17 +210,20 @@ def throw_away(draft: Draft) -> None:
 
 def write_sidecars(draft: Draft) -> None:
     """Sidecars in place for every frame that was ever marked here and whose sidecar says otherwise; where frames are
-    named, for those among them."""
+    named, for those among them. Where a frame has several, each program reads its own: the marks go into all."""
     connection, shoot_id = draft.connection, draft.shoot.id
     marked = draft.rests_on
     known = bases.of_shoot(connection, shoot_id)
     for frame_id, files in draft.files_of(draft.chosen):
-        exists = any(file.role == Role.SIDECAR for file in files)
-        if marked[frame_id] == UNMARKED and not exists:
+        there = [file.path for file in files if file.role == Role.SIDECAR]
+        if marked[frame_id] == UNMARKED and not there:
             continue
-        path = draft.disk.sidecar_for(files)
         before = len(draft.steps)
-        write_step(draft, frame_id, path if exists else None, path, marked[frame_id], exists, known)
+        for path in there:
+            write_step(draft, frame_id, path, path, marked[frame_id], True, known)
+        if not there:
+            path = draft.disk.sidecar_for(files)
+            write_step(draft, frame_id, None, path, marked[frame_id], False, known)
         draft.frames += len(draft.steps) > before
 
 
