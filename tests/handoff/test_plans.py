@@ -19,6 +19,7 @@ from tests.disks import fill, small_disk
 from tests.handoff.killing import killed_at
 from winnow.api.desk import Desk
 from winnow.api.models.plans import PlanConflict
+from winnow.core.file_names import Naming
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field, Marks
 from winnow.core.xmp_marks import from_xmp, to_xmp
@@ -117,6 +118,22 @@ def test_copy_keepers_with_sidecars(shoot: Shoot, tmp_path: Path) -> None:
     assert shoot.reverse(plan_id) is PlanState.REVERSED
     assert contents(target) == {}
     assert contents(shoot.folder) == before
+
+
+@pytest.mark.parametrize("kind", [PlanKind.COPY_KEEPERS, PlanKind.MOVE_KEEPERS])
+def test_marks_leave_in_every_sidecar_that_there_is(shoot: Shoot, tmp_path: Path, kind: PlanKind) -> None:
+    """Two programs may name them differently: each reads its own."""
+    folder, target = shoot.folder / "100WINNO", tmp_path / "keepers"
+    (folder / "WIN_0001.NEF.xmp").write_bytes(FOREIGN)
+    wait_for_listing(shoot)
+    before = contents(shoot.folder)
+    plan_id = shoot.plan(kind, target, naming=Naming("kiln_{counter}"))
+    assert shoot.apply(plan_id) is PlanState.APPLIED
+    for name in ("kiln_1.xmp", "kiln_1.NEF.xmp"):
+        packet = (target / name).read_bytes()
+        assert from_xmp(xmp.read_marks(packet)) == Marks(Decision.KEEP, 4) and b"Exposure" in packet
+    assert shoot.reverse(plan_id) is PlanState.REVERSED
+    assert contents(target) == {} and contents(shoot.folder) == before
 
 
 def test_existing_files_are_never_overwritten(shoot: Shoot, tmp_path: Path) -> None:

@@ -130,17 +130,15 @@ def travel(
     files: Sequence[ListedFile],
     folder: str,
     action: Action,
-    extra: str | None = None,
+    written: Sequence[str] = (),
     wanted: dict[str, str] | None = None,
 ) -> dict[str, str]:
     """Steps that take all files of a frame to a folder under names that are free together.
 
-    `extra` is the sidecar that will hold the marks; its name must be free as well, and a copied one is written anew
+    written: the sidecars that will hold the marks; their names must be free as well, and a copied one is written anew
     with the marks in it instead. Returns old path → new path.
     """
-    paths = [file.path for file in files]
-    if extra and extra not in paths:
-        paths.append(extra)
+    paths = list(dict.fromkeys([*(file.path for file in files), *written]))
     names = [(wanted or {}).get(path, os.path.basename(path)) for path in paths]
     free = draft.disk.taken(folder).take(names, common_base(names))
     renames = {path: os.path.join(folder, name) for path, name in zip(paths, free, strict=True)}
@@ -149,7 +147,7 @@ def travel(
             (display(old), display(new)) for old, new in zip(names, free, strict=True) if old != new
         ]
     for file in files:
-        if extra and action is Action.COPY and file.path == extra:
+        if action is Action.COPY and file.path in written:
             continue
         target = renames[file.path]
         step = Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns)

@@ -202,15 +202,18 @@ def _marks_on_card(draft: Draft, coming: Sequence[ListedFrame]) -> dict[str, int
 def _carry(draft: Draft, files: list[ListedFile], folder: str, new: str | None, frame_id: int | None) -> None:
     """The steps that take the files of one frame to all targets, with the marks that it has."""
     before = len(draft.steps)
-    extra = draft.disk.sidecar_for(files) if frame_id is not None or new is not None else None
+    written = draft.disk.sidecars_for(files) if frame_id is not None or new is not None else []
     for target in draft.targets:
         place = os.path.join(target, folder)
-        renames = travel(draft, frame_id, files, place, Action.COPY, extra, wanted_names(files, extra, new))
-        if extra and frame_id is not None:
-            marked = draft.rests_on[frame_id]
-            was = first_name(files) if new is not None else None
-            add_marks(draft, frame_id, files, extra, renames[extra], marked, Action.COPY, {}, was)
-        elif extra:
-            source = extra if any(file.path == extra for file in files) else None
-            write_name(draft, None, source, renames[extra], files, moves=False)
+        renames = travel(
+            draft, frame_id, files, place, Action.COPY, written, wanted_names(files, written, new)
+        )
+        for sidecar in written:
+            if frame_id is not None:
+                marked = draft.rests_on[frame_id]
+                was = first_name(files) if new is not None else None
+                add_marks(draft, frame_id, files, sidecar, renames[sidecar], marked, Action.COPY, {}, was)
+            else:
+                source = sidecar if any(file.path == sidecar for file in files) else None
+                write_name(draft, None, source, renames[sidecar], files, moves=False)
     draft.steps[before:] = side_by_side(draft.steps[before:])

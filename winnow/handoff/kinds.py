@@ -60,19 +60,19 @@ def keepers(draft: Draft) -> None:
             continue
         root = _root_of(files[0].path, draft.roots)
         below = os.path.relpath(os.path.dirname(files[0].path), root) if wish.keep_folders else "."
-        extra = draft.disk.sidecar_for(files) if wish.with_marks else None
-        wanted = wanted_names(files, extra, bases_of.get(frame_id))
+        written = draft.disk.sidecars_for(files) if wish.with_marks else []
+        wanted = wanted_names(files, written, bases_of.get(frame_id))
         before = len(draft.steps)
         for place in draft.targets:
             folder = os.path.normpath(os.path.join(place, folders.get(frame_id, ""), below))
             if wish.sized:
                 render_step(draft, frame_id, files, folder, bases_of.get(frame_id))
                 continue
-            renames = travel(draft, frame_id, files, folder, action, extra, wanted)
-            if extra:
-                was = first_name(files) if wish.naming else None
-                target = renames[extra]
-                add_marks(draft, frame_id, files, extra, target, marked[frame_id], action, known, was)
+            renames = travel(draft, frame_id, files, folder, action, written, wanted)
+            was = first_name(files) if wish.naming else None
+            for sidecar in written:
+                target = renames[sidecar]
+                add_marks(draft, frame_id, files, sidecar, target, marked[frame_id], action, known, was)
         draft.steps[before:] = side_by_side(draft.steps[before:])
         draft.frames += 1
     if without:
@@ -125,11 +125,13 @@ def side_by_side(steps: Sequence[Step]) -> list[Step]:
     return sorted(steps, key=lambda step: places[step.source])
 
 
-def wanted_names(files: Sequence[ListedFile], extra: str | None, new: str | None) -> dict[str, str] | None:
-    """The new name of each file of a frame, and of the sidecar that it will have."""
+def wanted_names(
+    files: Sequence[ListedFile], written: Sequence[str], new: str | None
+) -> dict[str, str] | None:
+    """The new name of each file of a frame, and of the sidecars that it will have."""
     if new is None:
         return None
-    paths = [*(file.path for file in files), *([extra] if extra else [])]
+    paths = [*(file.path for file in files), *written]
     old = common_base([os.path.basename(path) for path in paths])
     return {path: renamed(os.path.basename(path), old, new) for path in paths}
 
@@ -215,15 +217,12 @@ def write_sidecars(draft: Draft) -> None:
     marked = draft.rests_on
     known = bases.of_shoot(connection, shoot_id)
     for frame_id, files in draft.files_of(draft.chosen):
-        there = [file.path for file in files if file.role == Role.SIDECAR]
-        if marked[frame_id] == UNMARKED and not there:
+        exists = any(file.role == Role.SIDECAR for file in files)
+        if marked[frame_id] == UNMARKED and not exists:
             continue
         before = len(draft.steps)
-        for path in there:
-            write_step(draft, frame_id, path, path, marked[frame_id], True, known)
-        if not there:
-            path = draft.disk.sidecar_for(files)
-            write_step(draft, frame_id, None, path, marked[frame_id], False, known)
+        for path in draft.disk.sidecars_for(files):
+            write_step(draft, frame_id, path if exists else None, path, marked[frame_id], exists, known)
         draft.frames += len(draft.steps) > before
 
 

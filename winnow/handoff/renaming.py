@@ -28,14 +28,17 @@ def rename_in_place(draft: Draft) -> None:
             folder, name = os.path.split(file.path)
             draft.disk.taken(folder).release([name])
     for frame_id, files in listed:
-        extra = draft.disk.sidecar_for(files)
-        wanted = wanted_names(files, extra, called[frame_id])
+        written = draft.disk.sidecars_for(files)
+        wanted = wanted_names(files, written, called[frame_id])
         folder = os.path.dirname(files[0].path)
-        renames = travel(draft, frame_id, files, folder, Action.MOVE, extra, wanted)
+        renames = travel(draft, frame_id, files, folder, Action.MOVE, written, wanted)
         if any(old != new for old, new in renames.items()):
             draft.frames += 1
-            is_there = any(file.path == extra for file in files)
-            write_name(draft, frame_id, extra if is_there else None, renames[extra], files, moves=True)
+            for sidecar in written:
+                is_there = any(file.path == sidecar for file in files)
+                write_name(
+                    draft, frame_id, sidecar if is_there else None, renames[sidecar], files, moves=True
+                )
     fit_links(draft)  # as long as each file goes straight to its name
     moves = [s for s in draft.steps if s.action is not Action.WRITE and s.source != s.target]
     draft.steps = [*in_turn(moves), *(s for s in draft.steps if s.action is Action.WRITE)]

@@ -66,22 +66,23 @@ class Standing:
                     found.files.append(now)
         return found
 
-    def sidecar_for(self, files: Sequence[ListedFile]) -> str:
-        """The path of the sidecar that a frame has or would get."""
+    def sidecars_for(self, files: Sequence[ListedFile]) -> list[str]:
+        """The paths of the sidecars that are to hold a frame's marks: all that it has, for different programs read
+        differently named ones; else the one that it would get."""
+        there = [file.path for file in files if file.role == Role.SIDECAR]
+        if there:
+            return there
         own = FrameFiles()
         for file in files:
             name = os.path.basename(file.path)
-            match file.role:
-                case Role.RAW:
-                    own.raw = name
-                case Role.PICTURE:
-                    own.picture = name
-                case Role.SIDECAR:
-                    own.sidecars.append(name)
+            if file.role == Role.RAW:
+                own.raw = name
+            else:
+                own.picture = name
         folder = os.path.dirname(files[0].path)
         base = fold(split_name(own.raw or own.shown)[0])
         neighbours = self._folder(folder).by_base.get(base, [])
-        return os.path.join(folder, sidecar_name(own, neighbours, full=self._full_names))
+        return [os.path.join(folder, sidecar_name(own, neighbours, full=self._full_names))]
 
     def taken(self, folder: str) -> TakenNames:
         """Names taken in a folder, on disk or by the plan, which adds its own. Folders that a disk takes for one
