@@ -47,8 +47,10 @@ class Forked:
         return self.returncode
 
     def send_signal(self, number: int) -> None:
+        # It may be over, and its end not told yet.
         if self.returncode is None:
-            os.kill(self.pid, number)
+            with suppress(ProcessLookupError):
+                os.kill(self.pid, number)
 
     def terminate(self) -> None:
         self.send_signal(signal.SIGTERM)
