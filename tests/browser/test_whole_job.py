@@ -17,18 +17,23 @@ def digests(folder: Path, pattern: str = "*.JPG") -> dict[str, str]:
     return {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in folder.rglob(pattern)}
 
 
-def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
-    lone_page: Page, measured_folder: Path, tmp_path: Path
-) -> None:
-    page = lone_page
-    before = digests(measured_folder)
-    # open, by the folder chooser
+def open_by_browsing(page: Page) -> None:
+    """The folder `Six`, in the folder chooser."""
     page.go("/")
     page.click("Open a folder …")
     page.see("[role=dialog] li button").click()
     page.click("shoots")
     page.click("Six")
     page.click("Open")
+
+
+def test_from_a_folder_of_photographs_to_a_folder_of_keepers(
+    lone_page: Page, measured_folder: Path, tmp_path: Path
+) -> None:
+    page = lone_page
+    before = digests(measured_folder)
+    # open, by the folder chooser
+    open_by_browsing(page)
     until(lambda: len(page.find("[data-frame] img")) == 6)
     until(lambda: len(page.find("nav button[aria-label^='Group of 3']")) == 2)
     # look, mark by keys alone
@@ -91,12 +96,7 @@ def test_a_folder_is_taken_by_its_very_name_and_as_file_managers_copy_it(
 ) -> None:
     page = lone_page
     shoot_folder = shoot_folder.rename(shoot_folder.with_name("Six  "))
-    page.go("/")
-    page.click("Open a folder …")
-    page.see("[role=dialog] li button").click()
-    page.click("shoots")
-    page.click("Six")
-    page.click("Open")
+    open_by_browsing(page)
     page.until_text("[data-testid=shown]", "6 of 6")
     page.go("/")
     page.click("Open a folder …")
