@@ -58,11 +58,11 @@ class Shoot:
     def places(self) -> list[object]:
         return [row["place"] for row in self.rows()]
 
-    def mark(self, field: Field, value: str | int, *which: int) -> None:
+    def mark(self, field: Field, value: str | int, *which: int, proposes: bool = False) -> None:
         with self.desk.database.transaction() as connection:
             marks.set_marks(
                 connection, self.id, {self.ids[n]: {field: value} for n in which},
-                kind=BatchKind.MARK, actor="person", title="t", now=NOW,
+                kind=BatchKind.MARK, actor="person", title="t", now=NOW, proposes=proposes,
             )  # fmt: skip
 
     def marked(self, n: int) -> Marks:

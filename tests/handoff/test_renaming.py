@@ -11,12 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.faults.scene import contents
-from tests.handoff.test_plans import FOREIGN, NOW, Shoot
+from tests.handoff.test_plans import FOREIGN, Shoot
 from winnow.api.desk import Desk
 from winnow.api.models.plans import NamesWish, NamingWish
 from winnow.api.plans import preview_names
 from winnow.core.file_names import Naming
-from winnow.core.history import BatchKind
 from winnow.core.marks import Field
 from winnow.core.pairing import fold
 from winnow.handoff import apply as applying
@@ -24,7 +23,7 @@ from winnow.handoff.draft import PlanError
 from winnow.handoff.forward import independent
 from winnow.handoff.renaming import in_turn
 from winnow.pipeline.engine import wait_until_idle
-from winnow.store import marks, shoots
+from winnow.store import shoots
 from winnow.store.plans import Action, PlanKind, PlanState, Step
 
 
@@ -144,11 +143,7 @@ def test_names_are_shown_beforehand_as_the_plan_gives_them(shoot: Shoot) -> None
     shoot.desk.engine.open(shoot.id)
     wait_until_idle(shoot.desk.engine)
     database = shoot.desk.database
-    with database.transaction() as connection:
-        marks.set_marks(
-            connection, shoot.id, {shoot.ids[5]: {Field.DECISION: "keep"}}, kind=BatchKind.MARK,
-            actor="Mia", title="t", now=NOW, proposes=True,
-        )  # fmt: skip
+    shoot.mark(Field.DECISION, "keep", 5, proposes=True)
     opened = shoots.get(database.connection(), shoot.id)
     assert opened is not None
     wish = NamesWish(frames=shoot.ids, naming=NamingWish(pattern="kiln_{counter:2}"), in_place=True)

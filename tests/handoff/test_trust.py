@@ -17,12 +17,11 @@ import pytest
 
 from tests import photographs
 from tests.disks import bound, fill, small_disk
-from tests.handoff.test_plans import NOW, Shoot, contents, stop_after, wait_for_listing
+from tests.handoff.test_plans import Shoot, contents, stop_after, wait_for_listing
 from tests.server import until
 from winnow.api.desk import Desk
 from winnow.api.plans import list_plans
 from winnow.core.file_names import Naming
-from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.core.proof import Proof
 from winnow.formats import xmp
@@ -35,7 +34,7 @@ from winnow.handoff.kinds import holding_folder
 from winnow.handoff.plan import make_plan
 from winnow.handoff.runner import BusyError
 from winnow.pipeline.scan import list_folder
-from winnow.store import frames, marks, plans, shoots
+from winnow.store import frames, plans, shoots
 from winnow.store.database import NoRoomError
 from winnow.store.plans import PlanKind, PlanState, StepState
 
@@ -100,11 +99,7 @@ def test_a_plan_to_which_nothing_happened_is_carried_out(
     shoot.mark(Field.LABEL, "Retouch", by_name["5"])
     (folder / "WIN_0009.JPG").unlink()
     wait_for_listing(shoot)
-    with shoot.desk.database.transaction() as connection:
-        marks.set_marks(
-            connection, shoot.id, {shoot.ids[by_name["6"]]: {Field.DECISION: "keep"}}, kind=BatchKind.MARK,
-            actor="Mia", title="t", now=NOW, proposes=True,
-        )  # fmt: skip
+    shoot.mark(Field.DECISION, "keep", by_name["6"], proposes=True)
     assert (
         shoot.apply(shoot.plan(PlanKind.HOLD_REJECTS, frames=(shoot.ids[by_name["4"]],))) is PlanState.APPLIED
     )

@@ -46,7 +46,7 @@ from winnow.core.marks import Field, Marks, Value, in_words
 from winnow.core.proof import Proof
 from winnow.formats.answers import read_file
 from winnow.formats.contact_sheet import Sheet, SheetPicture, contact_sheet
-from winnow.handoff.chosen import frames_of, frames_of_plan
+from winnow.handoff.chosen import frames_of_plan
 from winnow.handoff.draft import PlanError, Wish
 from winnow.handoff.proofs import items as items_of
 from winnow.pipeline.cache import Kind
@@ -227,7 +227,7 @@ def make_contact_sheet(desk: OnDesk, shoot: OfShoot, wish: SheetWish) -> Respons
         demand_frames_of(desk, shoot, wish.frames)
     connection = desk.database.connection()
     try:
-        chosen = frames_of(
+        chosen = frames_of_plan(
             connection, shoot.id, Wish(PlanKind.PROOF, show=wish.show, frames=tuple(wish.frames))
         )
     except PlanError as error:

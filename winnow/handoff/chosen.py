@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from sqlite3 import Connection
-from typing import Protocol
 
 from winnow.core.marks import Decision
 from winnow.core.sentence import SentenceError, parse
@@ -12,15 +11,6 @@ from winnow.handoff.draft import PlanError, Wish
 from winnow.store import frames, labels, marks, proposals
 from winnow.store.census import Census
 from winnow.store.plans import PlanKind
-
-
-class Scope(Protocol):
-    """What says which frames: see `Wish`."""
-
-    @property
-    def frames(self) -> Sequence[int]: ...
-    @property
-    def show(self) -> str: ...
 
 
 def frames_of_plan(connection: Connection, shoot_id: int, wish: Wish) -> list[int]:
@@ -34,9 +24,11 @@ def frames_of_plan(connection: Connection, shoot_id: int, wish: Wish) -> list[in
         case PlanKind.WRITE_SIDECARS | PlanKind.WRITE_INSIDE:
             return _named(wish, _ever_marked(connection, shoot_id))
         case PlanKind.RENAME:
-            return with_edited(connection, shoot_id, frames_of(connection, shoot_id, wish, proposed=True))
+            return _with_edited(connection, shoot_id, _asked(connection, shoot_id, wish))
         case _:
-            return frames_of(connection, shoot_id, wish)
+            chosen = _asked(connection, shoot_id, wish)
+            aside = proposals.of(connection, chosen)
+            return [i for i in chosen if i not in aside]
 
 
 def _named(wish: Wish, every: list[int]) -> list[int]:
@@ -51,15 +43,8 @@ def _ever_marked(connection: Connection, shoot_id: int) -> list[int]:
     return [i for i, _ in frames.placed(connection, shoot_id) if i in ever]
 
 
-def frames_of(connection: Connection, shoot_id: int, wish: Scope, *, proposed: bool = False) -> list[int]:
-    """The frames that a plan is made of: those named, those that pass a filter, or the keepers. proposed: also those
-    whose marks are only a proposal. Raises PlanError."""
-    chosen = _asked(connection, shoot_id, wish)
-    aside = {} if proposed else proposals.of(connection, chosen)
-    return [i for i in chosen if i not in aside]
-
-
-def _asked(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
+def _asked(connection: Connection, shoot_id: int, wish: Wish) -> list[int]:
+    """Those named, those that pass a filter, or the keepers."""
     show = wish.show.strip()
     if wish.frames:
         there = {i for i, _ in frames.placed(connection, shoot_id)}
@@ -73,7 +58,7 @@ def _asked(connection: Connection, shoot_id: int, wish: Scope) -> list[int]:
         raise PlanError(f"“{show}”: {error}") from error
 
 
-def with_edited(connection: Connection, shoot_id: int, chosen: Sequence[int]) -> list[int]:
+def _with_edited(connection: Connection, shoot_id: int, chosen: Sequence[int]) -> list[int]:
     """Frames with the edited files that came of them: under other names nobody would know whose they are."""
     wanted = set(chosen)
     edited = [

@@ -53,7 +53,7 @@ def keepers(draft: Draft) -> None:
     without = 0
     marked = draft.rests_on
     known = bases.of_shoot(draft.connection, draft.shoot.id) if wish.with_marks else {}
-    for frame_id, every in draft.files_of(draft.chosen):
+    for frame_id, every in draft.files_of(chosen):
         files = [file for file in every if file.role in (wish.only or file.role, Role.SIDECAR)]
         if all(file.role == Role.SIDECAR for file in files):
             without += 1
