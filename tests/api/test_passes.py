@@ -170,6 +170,12 @@ def test_ours_stay_and_own_ones_are_kept_in_order(six: Server) -> None:
     assert six.get("/api/passes")["order"] == [*passes["order"], "Mine"]
     six.request("PUT", "/api/passes/order", {"names": ["Mine", "Weed", "Nobody"]})
     assert six.get("/api/passes")["order"] == ["Mine", "Weed"]
+    # In other letters, or with its accents composed otherwise, it is the same pass, and stays where it was.
+    six.request("PUT", "/api/passes", mine | {"name": "MÜLLER"})
+    six.request("PUT", "/api/passes/order", {"names": ["MÜLLER", "Mine", "Weed"]})
+    six.request("PUT", "/api/passes", mine | {"name": "mu\u0308ller"})
+    assert six.get("/api/passes")["order"] == ["mu\u0308ller", "Mine", "Weed"]
+    six.post("/api/passes/forget", {"name": "Müller"})
     # A label gets another name: the pass still asks about it.
     labels = six.get("/api/labels")
     wish = {name: labels[name] for name in ("labels", "program", "version")} | {"said": "renamed"}

@@ -61,6 +61,8 @@ def test_files_of_no_use(name: str) -> None:
 def test_natural_order() -> None:
     names = ["DSC_10.JPG", "dsc_2.jpg", "DSC_1.JPG"]
     assert sorted(names, key=natural_key) == ["DSC_1.JPG", "dsc_2.jpg", "DSC_10.JPG"]
+    accents = ["Zoe", "Eva", "\u00c9va", "E\u0301va 2", "Fritz"]
+    assert sorted(accents, key=natural_key) == ["Eva", "\u00c9va", "E\u0301va 2", "Fritz", "Zoe"]
 
 
 @given(st.lists(st.text(max_size=12), max_size=8))

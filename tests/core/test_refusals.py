@@ -111,6 +111,7 @@ def test_keywords_that_go_are_said() -> None:
 def test_labels_as_others_wrote_them() -> None:
     longest = "x" * MAX_LABEL_LENGTH
     assert clean_label(longest + "y") == longest == Marks(label=longest).label
+    assert LabelSet((label("Grün"),)).name_of("GRU\u0308N") == "Grün"  # composed otherwise
     assert clean_label("Print\nlarge\x07 ") == "Print large" and clean_label(" \x00") is None
 
 

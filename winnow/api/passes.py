@@ -29,6 +29,7 @@ from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core import passes as rules
+from winnow.core.pairing import fold
 from winnow.core.passes import OURS, Pass
 from winnow.core.sentence import SentenceError, parse
 from winnow.store import labels, passes, walks
@@ -71,16 +72,18 @@ def keep_pass(desk: OnDesk, wish: models.Pass) -> Passes:
 
 
 def _keep(connection: Connection, one: Pass) -> None:
-    """A new one comes last in the order."""
-    is_new = passes.named(connection, one.name) is None
+    """A new one comes last in the order, one in the place of another where that was."""
+    before = passes.named(connection, one.name)
     order = passes.order(connection)
     passes.keep(connection, one)
-    if is_new:
+    if before is None:
         passes.set_order(connection, [*order, one.name])
+    elif before.name != one.name:
+        passes.set_order(connection, [one.name if name == before.name else name for name in order])
 
 
 def _demand_own(name: str) -> None:
-    if any(one.name.casefold() == name.casefold() for one in OURS):
+    if any(fold(one.name) == fold(name) for one in OURS):
         raise ProblemError(Code.CANNOT_BE_DONE, f"{name} {OURS_STAY}")
 
 

@@ -43,6 +43,7 @@ from winnow.api.routes import routes
 from winnow.core.answer import Item, Verdict, read_given, read_text
 from winnow.core.history import BatchKind
 from winnow.core.marks import Field, Marks, Value, in_words
+from winnow.core.pairing import fold
 from winnow.core.proof import Proof
 from winnow.formats.answers import read_file
 from winnow.formats.contact_sheet import Sheet, SheetPicture, contact_sheet
@@ -87,7 +88,7 @@ def list_answers(desk: OnDesk, shoot: OfShoot) -> AnswersView:
 
 def _agreed(views: Sequence[KeptAnswerView]) -> list[int]:
     """What every client likes; the last answer of each counts."""
-    last = {view.client.casefold(): view for view in reversed(views)}
+    last = {fold(view.client): view for view in reversed(views)}
     if len(last) < 2:
         return []
     first, *others = last.values()

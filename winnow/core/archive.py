@@ -14,6 +14,7 @@ from winnow.core.history import BatchKind
 from winnow.core.identity import Exposure, Found, Known, recognise
 from winnow.core.labels import LabelSet
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of, with_value
+from winnow.core.pairing import fold
 from winnow.core.points import Point
 from winnow.core.proposals import Proposal
 
@@ -146,8 +147,8 @@ def labels_joined(here: LabelSet, there: LabelSet, used: Iterable[str]) -> tuple
         ids[one] = known.id if known else one
         if label is None or known is not None:
             continue
-        taken = {other.key.casefold() for other in here.labels if other.key}
-        key = label.key if label.key and label.key.casefold() not in taken else None
+        taken = {fold(other.key) for other in here.labels if other.key}
+        key = label.key if label.key and fold(label.key) not in taken else None
         try:
             here = replace(here, labels=(*here.labels, replace(label, key=key)))
         except ValueError:

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from winnow.core.marks import Marks
+from winnow.core.pairing import fold
 
 
 class Colour(StrEnum):
@@ -98,11 +99,11 @@ class LabelSet:
         for label in self.labels:
             _check(label)
             for text in label.read_as:
-                other = meant.setdefault(text.casefold(), label)
+                other = meant.setdefault(fold(text), label)
                 if other is not label:
                     raise ValueError(f"'{text}' would mean both '{other.name}' and '{label.name}'.")
             if label.key:
-                other = keys.setdefault(label.key.casefold(), label)
+                other = keys.setdefault(fold(label.key), label)
                 if other is not label:
                     raise ValueError(
                         f"The key {label.key.upper()} would set both '{other.name}' and '{label.name}'."
@@ -111,7 +112,7 @@ class LabelSet:
 
     def of(self, text: str) -> Label | None:
         """The label that an id, a name or a text in a file means; None: nobody defined it."""
-        return self._meant.get(text.casefold())
+        return self._meant.get(fold(text))
 
     def id_of(self, text: str) -> str:
         """The id of the label that a text means; the text itself where nobody defined it."""

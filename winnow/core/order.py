@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone
 from itertools import pairwise
+from unicodedata import normalize
 
 GROUP_GAP_S = 12.0
 """A pause longer than this between two frames starts a new group (common practice, no source)."""
@@ -21,8 +22,9 @@ _K = math.log(17)
 
 
 def natural_key(name: str) -> tuple[tuple[int, int, str], ...]:
-    """Sorts names the way people count: `DSC_2` before `DSC_10`, capitals ignored."""
-    parts = re.split(r"(\d+)", name.casefold())
+    """Sorts names the way people count: `DSC_2` before `DSC_10`, capitals ignored; a letter with an accent after
+    the one without, however composed (Unicode 15, 3.11: canonical decomposition)."""
+    parts = re.split(r"(\d+)", normalize("NFD", name.casefold()))
     return tuple((0, int(part), part) if part.isdecimal() else (1, 0, part) for part in parts if part)
 
 

@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 
 from winnow.core.labels import LabelSet
 from winnow.core.marks import WORD_FIELDS, Decision, Field
+from winnow.core.pairing import fold
 from winnow.core.sentence import SentenceError, parse
 
 VERSION = 1
@@ -316,9 +317,9 @@ def read(text: str, labels: LabelSet, taken: Collection[str] = ()) -> tuple[list
         named = one.get("name") if isinstance(one, Mapping) else None
         try:
             known = checked(from_json(one), labels)
-            if known.name.casefold() in {name.casefold() for name in taken}:
+            if fold(known.name) in {fold(name) for name in taken}:
                 raise ValueError("This name is one of Winnow's own.")
-            found[known.name.casefold()] = known
+            found[fold(known.name)] = known
         except ValueError as error:
             misfits.append(f"{named if isinstance(named, str) else f'pass {place}'}: {error}")
     return list(found.values()), misfits

@@ -23,6 +23,7 @@ from winnow.core.archive import (
 from winnow.core.group_edits import Word
 from winnow.core.history import BatchKind
 from winnow.core.marks import MARK_FIELDS, UNMARKED, Change, Field, Marks, Value, replay, value_of
+from winnow.core.pairing import fold
 from winnow.core.points import Point
 from winnow.core.proposals import Proposal, settle
 from winnow.store import evidence, labels, listing, marks, named_filters, proposals, shoots
@@ -367,7 +368,7 @@ def merge(
 
 def keep_filters(connection: sqlite3.Connection, shoot_id: int, archive: Archive) -> None:
     """The filters that were named for the shoot, where none is called so here."""
-    known = {one.name.casefold() for one in named_filters.of_shoot(connection, shoot_id)}
+    known = {fold(one.name) for one in named_filters.of_shoot(connection, shoot_id)}
     for name, sentence in archive.about.filters.items():
-        if name.casefold() not in known:
+        if fold(name) not in known:
             named_filters.keep(connection, shoot_id, name, sentence)

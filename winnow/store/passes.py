@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from winnow.core import passes
+from winnow.core.pairing import fold
 from winnow.core.passes import OURS, Pass
 
 ORDER = "passes"
@@ -22,21 +23,22 @@ def own(connection: sqlite3.Connection) -> list[Pass]:
 
 def named(connection: sqlite3.Connection, name: str) -> Pass | None:
     """A pass, ours or the person's own."""
-    folded = name.casefold()
-    return next((one for one in (*OURS, *own(connection)) if one.name.casefold() == folded), None)
+    return next((one for one in (*OURS, *own(connection)) if fold(one.name) == fold(name)), None)
 
 
 def keep(connection: sqlite3.Connection, one: Pass) -> None:
     """Keeps a pass, in the place of another of that name."""
+    forget(connection, one.name)
     connection.execute(
-        "INSERT OR REPLACE INTO pass VALUES (?, ?)",
+        "INSERT INTO pass VALUES (?, ?)",
         (one.name, json.dumps(passes.as_json(one), ensure_ascii=False)),
     )
 
 
 def forget(connection: sqlite3.Connection, name: str) -> None:
     """Forgets a pass; walks that were made with it stay."""
-    connection.execute("DELETE FROM pass WHERE name = ?", (name,))
+    if known := named(connection, name):
+        connection.execute("DELETE FROM pass WHERE name = ?", (known.name,))
 
 
 def order(connection: sqlite3.Connection) -> list[str]:

@@ -11,7 +11,7 @@ export type Labels = components["schemas"]["Labels"];
 export type LabelSet = Pick<Labels, "labels" | "program">;
 
 interface LabelState extends Labels {
-  /** By id, name and text, in lower case. */
+  /** By id, name and text, folded. */
   meant: Map<string, Label>;
 }
 
@@ -19,9 +19,14 @@ const NONE: Labels = { labels: [], program: null, version: 0, last: null, colour
 
 export const useLabels = create<LabelState>(() => ({ ...NONE, meant: new Map() }));
 
+/** Texts that differ in case alone, or in how their accents are composed, mean the same. */
+export function fold(text: string): string {
+  return text.normalize("NFC").toLowerCase();
+}
+
 function meantBy(labels: Label[]): Map<string, Label> {
   const texts = ({ id, name, also = [], texts = {} }: Label) => [id, name, ...also, ...Object.values(texts)];
-  return new Map(labels.flatMap((label) => texts(label).map((text) => [text.toLowerCase(), label] as const)));
+  return new Map(labels.flatMap((label) => texts(label).map((text) => [fold(text), label] as const)));
 }
 
 export function takeLabels(now: Labels) {
@@ -35,11 +40,11 @@ export async function loadLabels() {
 
 /** The label that a frame's text means; undefined: nobody defined it. */
 export function labelOf(text: string): Label | undefined {
-  return useLabels.getState().meant.get(text.toLowerCase());
+  return useLabels.getState().meant.get(fold(text));
 }
 
 export function useLabelOf(text: string | null): Label | undefined {
-  return useLabels((s) => (text === null ? undefined : s.meant.get(text.toLowerCase())));
+  return useLabels((s) => (text === null ? undefined : s.meant.get(fold(text))));
 }
 
 /** The text by which a label is known whatever a frame calls it. */

@@ -4,6 +4,7 @@ import { ApiError, api, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
 import {
   defineLabels,
+  fold,
   type Label,
   type LabelSet,
   loadLabels,
@@ -88,9 +89,9 @@ function Editor({ onDone }: { onDone: () => void }) {
     setLabels((before) => [...before, label]);
     say(`label ${name} defined`);
   };
-  const known = new Set(labels.flatMap((one) => [one.id, ...(one.also ?? [])]).map((id) => id.toLowerCase()));
-  const foreign = use.filter(({ text, label }) => !known.has(text.toLowerCase()) && !isMeant(labels, label));
-  const deleted = inForce.labels.filter((one) => !known.has(one.id.toLowerCase()) && framesOf(one) > 0);
+  const known = new Set(labels.flatMap((one) => [one.id, ...(one.also ?? [])]).map(fold));
+  const foreign = use.filter(({ text, label }) => !known.has(fold(text)) && !isMeant(labels, label));
+  const deleted = inForce.labels.filter((one) => !known.has(fold(one.id)) && framesOf(one) > 0);
   const keep = async () => {
     try {
       await defineLabels({ labels, program }, said.join(", ").slice(0, 200));

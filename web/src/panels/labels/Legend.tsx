@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { keyOf } from "../../keys/inForce";
-import { useLabels } from "../../shoot/labels";
+import { fold, useLabels } from "../../shoot/labels";
 import { useShoot } from "../../shoot/store";
 import { toggleFilterPart } from "../../shoot/view";
 import { Button, Kbd } from "../../ui/controls";
@@ -15,7 +15,7 @@ export function Legend() {
   const labels = useLabels((s) => s.labels);
   const meant = useLabels((s) => s.meant);
   const used = useShoot((s) => s.view?.tally.labels) ?? {};
-  const foreign = Object.keys(used).filter((text) => !meant.has(text.toLowerCase()));
+  const foreign = Object.keys(used).filter((text) => !meant.has(fold(text)));
   return (
     <>
       {shown && (

@@ -7,7 +7,7 @@ import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
 import { beginPass, resumeWalk } from "../../shoot/walk/walking";
 import { clock, shortName } from "../../ui/format";
-import { misfit } from "./rank";
+import { misfit, plain } from "./rank";
 
 export interface Entry {
   /** The same in every shoot, where it can be. */
@@ -99,12 +99,12 @@ function scenes(): Entry[] {
 
 /** Frames in view whose number ends with what is typed, or whose name holds it. */
 function framesCalled(typed: string): Entry[] {
-  const wanted = typed.trim().toLowerCase();
+  const wanted = plain(typed.trim());
   if (!/\d{2,}$/.test(wanted)) return [];
   const { visible, frames } = useShoot.getState();
   const fits = (name: string) => (/^\d+$/.test(wanted) ? name.endsWith(wanted) : name.includes(wanted));
   return visible
-    .filter((id) => fits(shortName(frames.get(id)?.name ?? "").toLowerCase()))
+    .filter((id) => fits(plain(shortName(frames.get(id)?.name ?? ""))))
     .slice(0, 5)
     .map((id) => ({
       id: `frame ${id}`,

@@ -28,6 +28,6 @@ function beginning(text: string, letter: string, from: number): number {
 }
 
 /** Without accents and case. */
-function plain(text: string): string {
+export function plain(text: string): string {
   return text.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase();
 }
