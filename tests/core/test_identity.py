@@ -71,6 +71,12 @@ def test_without_camera_data_the_picture_decides() -> None:
     assert recognise([found("1.jpg", "z", at=1)], lost) == {}, "nothing says it is the same"
 
 
+def test_of_a_frame_that_could_never_be_read_the_name_decides() -> None:
+    lost = [Known(1, "1.jpg", "a", "pa", Exposure(), unread=True)]
+    assert recognise([found("1.jpg", "z", at=1, taken=NOON)], lost) == {"/1.jpg": 1}
+    assert recognise([found("1.jpg", "z", at=None, taken=NOON)], lost) == {}, "another path"
+
+
 def test_a_corrected_clock_leaves_the_frame_what_it_is() -> None:
     """The pixels are the same to the byte: no second exposure has them."""
     lost = [Known(1, "1.jpg", "a", "pixels", Exposure(NOON + ".100"))]

@@ -181,6 +181,34 @@ def test_a_frame_with_two_sidecars_has_its_marks_in_both(lone_server: Server, sh
     assert {path.name: path.read_bytes() for path in (shoot.sidecar(0), second)} == before
 
 
+def test_a_turn_waits_until_it_is_known_how_the_picture_is_stored(
+    lone_server: Server, shoot_folder: Path
+) -> None:
+    """A sidecar says how a picture is to be turned from how it is stored: of a damaged one nobody knows."""
+    whole = next(shoot_folder.rglob("WIN_0001.JPG"))
+    content = whole.read_bytes()
+    whole.write_bytes(b"no picture")
+    shoot = Synced(lone_server, shoot_folder)
+    number = next(n for n, frame in enumerate(shoot.frames) if frame["name"].endswith(whole.name))
+
+    def unwritten() -> int:
+        lone_server.post(f"/api/shoots/{shoot.shoot}/refresh")
+        return len(lone_server.get(f"/api/shoots/{shoot.shoot}/view?show=unwritten%20marks")["ids"])
+
+    shoot.mark(number, turn="right")
+    assert shoot.look() == {} and unwritten() == 0
+    shoot.mark(number, rating=2)
+    assert unwritten() == 1
+    shoot.settle()
+    assert shoot.look() == {} and unwritten() == 0
+    whole.write_bytes(content)  # copied from the card again
+    until(lambda: unwritten() == 1)
+    shoot.settle()
+    assert shoot.look() == {} and unwritten() == 0
+    call = ["exiftool", "-s3", "-n", "-XMP-tiff:Orientation", shoot.sidecar(number)]
+    assert subprocess.run(call, capture_output=True, text=True, check=True).stdout.strip() == "6"
+
+
 def test_later_means_that_both_stay(synced: Synced) -> None:
     both = synced.look()[2, "rating"]
     settled = synced.settle((both, "later"), incoming=False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import replace
 from datetime import UTC, datetime
 from math import nan
 from pathlib import Path
@@ -17,7 +18,7 @@ from tests.store.test_store import NOW, fill, set_field
 from winnow.core.filters import FrameFilter
 from winnow.core.history import BatchKind
 from winnow.core.labels import FIRST
-from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field
+from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field, Marks
 from winnow.core.warned import Warned
 from winnow.store import bases, frames, marks, shoots
 from winnow.store.census import Census
@@ -27,6 +28,7 @@ from winnow.store.frames import Findings, FramePlace, ProblemKind
 changes = st.one_of(
     st.tuples(st.just("decision"), st.sampled_from([d.value for d in Decision])),
     st.tuples(st.just("rating"), st.integers(0, 5)),
+    st.tuples(st.just("turn"), st.integers(0, 3)),
     st.tuples(st.just("place"), st.sampled_from([place.value for place in FramePlace])),
     st.tuples(st.just("problem"), st.sampled_from([kind.value for kind in ProblemKind])),
     st.tuples(
@@ -52,7 +54,7 @@ changes = st.one_of(
 
 
 def change(database: Database, shoot_id: int, frame_id: int, what: str, value: Any) -> None:
-    if what in ("decision", "rating", "label", "keywords"):
+    if what in ("decision", "rating", "turn", "label", "keywords"):
         set_field(database, shoot_id, [frame_id], Field(what), value)
         return
     with database.transaction() as connection:
@@ -69,7 +71,7 @@ def change(database: Database, shoot_id: int, frame_id: int, what: str, value: A
         elif what == "head":
             connection.execute(
                 "UPDATE frame SET captured_at = ?, focal_mm = 85, shutter_s = 0.003, iso = 640, camera = ?,"
-                " lens = ?, width = 60, height = 40, revision = ? WHERE id = ?",
+                " lens = ?, width = 60, height = 40, orientation = 1, revision = ? WHERE id = ?",
                 ("2026-10-17T16:30:00.900+01:00", "Tarn One", value, revision, frame_id),
             )
         elif what == "agreed":
@@ -113,6 +115,11 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
     held = marks.current(connection, [row["id"]])[row["id"]]
     known = bases.of_frame(connection, row["id"]).values()
     looks = row["looks"].split()
+
+    def here(said: Marks) -> Marks:
+        """Without the turn, where it is not known how the picture is stored."""
+        return said if row["orientation"] else replace(said, turn=0)
+
     flags = {
         "lead": row["lead"],
         "unreadable": row["problem"] is not None,
@@ -125,7 +132,9 @@ def _made(connection: sqlite3.Connection, row: sqlite3.Row) -> Made:
         "jpeg": True,
         "eyes_open": "open" in looks,
         "away": "away" in looks,
-        "unwritten": all(base.marks != held for base in known) if known else held != UNMARKED,
+        "unwritten": all(here(base.marks) != here(held) for base in known)
+        if known
+        else here(held) != UNMARKED,
     }
     numbers = {name: row[column] for name, column in COLUMNS.items()}
     at = row["captured_at"] and datetime.fromisoformat(row["captured_at"]).replace(tzinfo=UTC, microsecond=0)

@@ -27,13 +27,14 @@ class Exposure:
 @dataclass(frozen=True, slots=True)
 class Known:
     """A frame as it was last seen. `name`: path of its shown file below its folder; `content` and `picture`: see
-    `formats.fingerprint`."""
+    `formats.fingerprint`; `unread`: no picture was ever read of it."""
 
     frame_id: int
     name: str
     content: str | None
     picture: str | None
     exposure: Exposure
+    unread: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +81,8 @@ def recognise(found: Sequence[Found], lost: Iterable[Known]) -> dict[str, int]:
     """Path → frame, for the files that hold the exposure of a known frame.
 
     lost: frames that were not seen unchanged where they were. Content decides first, then the picture in it, then
-    what the camera says of the file under the frame's own path. A frame is given to one file only; of several
+    what the camera says of the file under the frame's own path. Of a frame that could never be read (a copy that was
+    cut off), that path is all that is known. A frame is given to one file only; of several
     with the same content, to the one under its path or with its name.
     """
     frames = {known.frame_id: known for known in lost}
@@ -111,7 +113,7 @@ def recognise(found: Sequence[Found], lost: Iterable[Known]) -> dict[str, int]:
         at = frames.get(file.at) if file.at is not None else None
         if at is not None:
             said = same_exposure(at.exposure, file.exposure)
-            if said or (said is None and file.alike):
+            if said or (said is None and (file.alike or at.unread)):
                 given[path] = at.frame_id
     return given
 

@@ -47,9 +47,12 @@ def compare(
     standing: Collection[Field],
     orientation: int | None = None,
 ) -> list[Differing]:
-    """The properties of a frame in which files and marks differ. See `agreement.read_in` for what is given."""
+    """The properties of a frame in which files and marks differ. See `agreement.read_in` for what is given. A turn is
+    said from how the picture is stored: where nobody knows that, it goes neither way."""
     found = []
     for field in MARK_FIELDS:
+        if field is Field.TURN and orientation is None:
+            continue
         nothing, ours = value_of(UNMARKED, field), value_of(here, field)
         said = spoken(field, sources, bases, orientation)
         there, source = said if said is not None else (nothing, None)

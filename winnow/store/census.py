@@ -51,16 +51,18 @@ UNWRITTEN = f"""
       THEN NOT EXISTS (
         SELECT 1 FROM base WHERE base.frame_id = frame.id
         AND base.decision = coalesce(mark.decision, 'undecided')
-        AND base.rating = coalesce(mark.rating, 0) AND base.turn = coalesce(mark.turn, 0)
+        AND base.rating = coalesce(mark.rating, 0)
+        AND (base.turn = coalesce(mark.turn, 0) OR frame.orientation IS NULL)
         AND base.label IS mark.label AND base.caption IS mark.caption AND base.headline IS mark.headline
         AND base.keywords IS mark.keywords AND base.creator IS mark.creator
         AND base.copyright IS mark.copyright)
       ELSE coalesce(
-        mark.decision <> 'undecided' OR mark.rating > 0 OR mark.turn > 0 OR coalesce(
+        mark.decision <> 'undecided' OR mark.rating > 0 OR mark.turn > 0 AND frame.orientation NOTNULL OR coalesce(
           mark.label, mark.caption, mark.headline, mark.keywords, mark.creator, mark.copyright) NOTNULL, 0)
     END
 """
-"""Whether a frame has marks that no file has yet. What is proposed is to be in none."""
+"""Whether a frame has marks that no file has yet. What is proposed is to be in none; a turn waits until it
+is known how the picture is stored."""
 
 CHANGED = f"""
     SELECT frame.id AS id, place, position, frame_group, scene, coalesce(mark.decision, 'undecided') AS decision,

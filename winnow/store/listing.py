@@ -68,6 +68,7 @@ def remembered(connection: sqlite3.Connection, shoot_id: int) -> dict[int, Remem
                 row["content"],
                 row["picture"],
                 Exposure(row["captured_at"], row["serial"], row["camera"], row["image_id"]),
+                unread=row["problem"] is not None and row["width"] is None,
             ),
             row["place"],
             row["version"],
