@@ -15,7 +15,8 @@ from tests.commands import winnow
 from tests.server import Server, running, until
 from tests.upkeep.test_backups import damage
 from winnow.pipeline import shipped
-from winnow.store.database import DATABASE
+from winnow.store import search
+from winnow.store.database import DATABASE, Database
 
 
 @pytest.fixture(scope="module")
@@ -97,6 +98,24 @@ def test_a_damaged_index_is_made_anew(folder: Path) -> None:
     assert examined(folder)[0] == 0
     with sqlite3.connect(folder / DATABASE) as connection:
         assert connection.execute("SELECT * FROM mark").fetchall() == marks
+
+
+def test_what_frames_are_found_by_is_written_down_anew(folder: Path) -> None:
+    def found() -> int:
+        search.bring_up_few(Database(folder / DATABASE))
+        return search.find(Database(folder / DATABASE).connection(), "win", 9).frames
+
+    assert found() == 5 and examined(folder)[0] == 0
+    with sqlite3.connect(
+        folder / DATABASE
+    ) as connection:  # one of its tables says something else than the others
+        connection.execute("UPDATE frame_text_content SET c0 = 'nothing of the kind'")
+    with sqlite3.connect(f"file:{folder / DATABASE}?mode=ro", uri=True) as reading:
+        assert not search.is_damaged(reading), "where nothing may be written nobody can tell"
+    code, text = examined(folder)
+    assert code == 1 and "found by is damaged" in text and "No marks are lost" in text
+    assert "Mended" in examined(folder, "--mend")[1] and examined(folder)[0] == 0
+    assert found() == 5
 
 
 def test_what_was_left_over_is_removed_and_nothing_else(folder: Path, kept: Path) -> None:

@@ -121,6 +121,24 @@ def bring_up(database: Database, shoot_id: int) -> int:
     return written
 
 
+def is_damaged(connection: sqlite3.Connection) -> bool:
+    """Whether what frames are found by contradicts itself (FTS5's own check). It needs a connection that may write,
+    writes nothing, and takes some seconds where there are many frames."""
+    try:
+        connection.execute("INSERT INTO frame_text (frame_text) VALUES ('integrity-check')")
+    except sqlite3.DatabaseError as error:
+        return error.sqlite_errorcode & 0xFF == sqlite3.SQLITE_CORRUPT  # and not: no right to write, or locked
+    return False
+
+
+def forget(connection: sqlite3.Connection) -> None:
+    """Makes room for all of it to be written down anew."""
+    made = connection.execute("SELECT sql FROM sqlite_master WHERE name = 'frame_text'").fetchone()[0]
+    connection.execute("DROP TABLE frame_text")
+    connection.execute(made)
+    connection.execute("DELETE FROM searched")
+
+
 def _changed(connection: sqlite3.Connection, shoot_id: int, limit: int = -1) -> list[int]:
     """Frames that changed since they were written down; all, if labels are called otherwise now."""
     known = connection.execute("SELECT * FROM searched WHERE shoot_id = ?", (shoot_id,)).fetchone()

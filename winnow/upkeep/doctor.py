@@ -16,7 +16,7 @@ from pathlib import Path
 from winnow.api.models.base import moment
 from winnow.pipeline import shipped
 from winnow.pipeline.cache import Cache, Kind
-from winnow.store import backups, data_folder, plans
+from winnow.store import backups, data_folder, plans, search
 from winnow.store.database import DATABASE, display, from_blob, newest_schema
 from winnow.store.plans import STUCK, UNFINISHED
 from winnow.store.settings import FILE, SettingsFile
@@ -109,6 +109,7 @@ def _database(data: Path, *, in_use: bool) -> Iterator[Finding]:
                 if not in_use:
                     yield from _plans(connection)
                     yield from _pictures(connection, data)
+                    yield from _search(path)
     except sqlite3.Error as error:
         yield _damage(path, [str(error)])
 
@@ -198,6 +199,21 @@ def _pictures(connection: sqlite3.Connection, data: Path) -> Iterator[Finding]:
             "--mend removes them; they would be made again.",
             lambda: _remove(strange),
         )
+
+
+def _search(path: Path) -> Iterator[Finding]:
+    with closing(sqlite3.connect(path, isolation_level=None)) as connection:
+        if search.is_damaged(connection):
+            yield Finding(
+                "What frames of all shoots are found by is damaged.",
+                "No marks are lost. --mend forgets it; Winnow writes it down anew when it runs.",
+                lambda: _forget_search(path),
+            )
+
+
+def _forget_search(path: Path) -> None:
+    with closing(sqlite3.connect(path)) as connection, connection:
+        search.forget(connection)
 
 
 def _remove(paths: list[Path]) -> None:
