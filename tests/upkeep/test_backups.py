@@ -12,6 +12,7 @@ import threading
 import time
 import zipfile
 from contextlib import suppress
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from itertools import product
 from pathlib import Path
@@ -22,7 +23,7 @@ from tests.commands import winnow
 from tests.server import Server, running
 from tests.store.test_store import fill, set_field
 from winnow.core.marks import Field
-from winnow.store import backups, shoots
+from winnow.store import backups, devices, shoots
 from winnow.store.backups import BackupError, Due
 from winnow.store.database import DATABASE, Database, newest_schema
 from winnow.store.settings import FILE
@@ -207,6 +208,35 @@ def test_one_a_day_is_made_and_the_oldest_go(data: Path) -> None:
         assert backups.daily(Due(data, 3, now + timedelta(hours=23))) is None
     assert [path.stem[:10] for path in backups.by_itself(data)] == ["2026-10-20", "2026-10-21", "2026-10-22"]
     assert backups.daily(Due(data, 0, THEN + timedelta(days=30))) is None
+
+
+def test_a_backup_of_a_clock_that_was_wrong_holds_up_no_other(data: Path) -> None:
+    far = backups.place(data, THEN + timedelta(days=4000))
+    backups.make(data, far)
+    os.utime(far, ((THEN + timedelta(days=4000)).timestamp(),) * 2)
+    assert backups.daily(Due(data, 1, THEN)) is not None
+    (kept,) = backups.by_itself(data)
+    os.utime(kept, (THEN.timestamp(),) * 2)
+    assert kept != far and backups.daily(Due(data, 1, THEN + timedelta(hours=1))) is None
+
+
+@pytest.mark.parametrize("damaged", [False, True])
+def test_who_is_let_in_does_not_come_back_with_the_work(data: Path, tmp_path: Path, damaged: bool) -> None:
+    database = Database(data / DATABASE)
+    with database.transaction() as connection:
+        for name in ("tablet", "assistant"):
+            devices.let_in(connection, name, f"token of the {name}", "2026-10-18T09:00:00+00:00")
+    backups.make(data, tmp_path / "b.zip")
+    with database.transaction() as connection:
+        stays = devices.every(connection)[0]
+        devices.set_proposes(connection, stays.id, True)
+        devices.withdraw(connection, devices.every(connection)[1].id)
+    database.connection().close()
+    if damaged:
+        (data / DATABASE).write_bytes(os.urandom(20_000))
+    backups.restore(tmp_path / "b.zip", data, THEN)
+    now = devices.every(Database(data / DATABASE).connection())
+    assert now == ([] if damaged else [replace(stays, proposes=True)])
 
 
 def test_a_newer_version_backs_up_before_it_changes_the_database(data: Path) -> None:

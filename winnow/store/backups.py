@@ -22,7 +22,7 @@ from pathlib import Path
 from typing import IO
 
 from winnow.core.zips import DAMAGED
-from winnow.store.database import DATABASE, newest_schema
+from winnow.store.database import DATABASE, newest_schema, places
 from winnow.store.settings import FILE as SETTINGS
 
 log = logging.getLogger(__name__)
@@ -116,6 +116,7 @@ def restore(file: Path, data: Path, now: datetime) -> tuple[Backup, Path | None]
         aside = _set_aside(data, now) if database.exists() else None
         if aside is not None:
             _go_on_counting(fresh, aside / DATABASE)
+        _let_in_as_before(fresh, aside and aside / DATABASE)
         with fresh.open("rb") as written:
             os.fsync(written.fileno())
         os.replace(fresh, database)
@@ -142,15 +143,17 @@ def daily(due: Due) -> Backup | None:
     """Makes a backup if the last one that was made by itself is a day old, and forgets the oldest of them. None where
     none was due or wished for, or where there is too little room. Raises BackupError."""
     data, kept, now = due.data, due.kept, due.now
-    made = by_itself(data)
-    if not kept or (made and now - datetime.fromtimestamp(made[-1].stat().st_mtime, UTC) < DAY):
+    last = last_by_itself(data, now)
+    if not kept or (last and now - last < DAY):
         return None
     size = (data / DATABASE).stat().st_size
     if shutil.disk_usage(data).free < ROOM * size:
         log.warning("no backup: too little room on the disk of the data folder")
         return None
-    backup = make(data, place(data, now))
-    for old in by_itself(data)[:-kept]:
+    target = place(data, now)
+    backup = make(data, target)
+    others = [path for path in by_itself(data) if path != target]
+    for old in others[: max(0, len(others) + 1 - kept)]:
         old.unlink(missing_ok=True)
     return backup
 
@@ -164,6 +167,12 @@ def place(data: Path, now: datetime) -> Path:
 def by_itself(data: Path) -> list[Path]:
     """The backups within the data folder, the oldest first."""
     return sorted((data / FOLDER).glob("[0-9]*.zip"))
+
+
+def last_by_itself(data: Path, now: datetime) -> datetime | None:
+    """When the last of them was made. One from far ahead, of a clock that was wrong, tells nothing."""
+    made = [datetime.fromtimestamp(path.stat().st_mtime, UTC) for path in by_itself(data)]
+    return max((at for at in made if at < now + DAY), default=None)
 
 
 def _copied(source: Path, copy: Path) -> Backup:
@@ -295,6 +304,26 @@ def _go_on_counting(restored: Path, before: Path) -> None:
             beyond = max(revision, known.get(shoot_id, 0)) + 1
             connection.execute("UPDATE shoot SET revision = ? WHERE id = ?", (beyond, shoot_id))
             connection.execute("UPDATE frame SET revision = ? WHERE shoot_id = ?", (beyond, shoot_id))
+
+
+def _let_in_as_before(restored: Path, before: Path | None) -> None:
+    """Who is let in is no part of the work that comes back: what was withdrawn since stays withdrawn. Where nobody
+    can tell what was, all other machines are to be let in anew."""
+    columns: list[str] = []
+    rows: list[tuple[object, ...]] = []
+    with suppress(sqlite3.Error), closing(sqlite3.connect(before or ":memory:")) as connection:
+        columns, rows = _devices(connection), connection.execute("SELECT * FROM device").fetchall()
+    with closing(sqlite3.connect(restored)) as connection, connection:
+        known = _devices(connection)
+        if known:
+            connection.execute("DELETE FROM device")
+        if rows and known == columns:
+            connection.executemany(f"INSERT INTO device VALUES ({places(columns)})", rows)
+
+
+def _devices(connection: sqlite3.Connection) -> list[str]:
+    """What is kept of a machine that was let in; nothing in a database from before there were any."""
+    return [row[1] for row in connection.execute("PRAGMA table_info(device)")]
 
 
 def before_change(database: Path, schema: int) -> None:

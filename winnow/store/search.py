@@ -127,7 +127,9 @@ def is_damaged(connection: sqlite3.Connection) -> bool:
     try:
         connection.execute("INSERT INTO frame_text (frame_text) VALUES ('integrity-check')")
     except sqlite3.DatabaseError as error:
-        return error.sqlite_errorcode & 0xFF == sqlite3.SQLITE_CORRUPT  # and not: no right to write, or locked
+        return (
+            error.sqlite_errorcode & 0xFF == sqlite3.SQLITE_CORRUPT
+        )  # and not: no right to write, or locked
     return False
 
 

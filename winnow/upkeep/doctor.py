@@ -131,11 +131,11 @@ def _damage(path: Path, faults: list[str]) -> Finding:
 
 def _backups(connection: sqlite3.Connection, data: Path) -> Iterator[Finding]:
     first = connection.execute("SELECT min(at) FROM batch").fetchone()[0]
-    made = backups.by_itself(data)
-    since = datetime.fromtimestamp(made[-1].stat().st_mtime, UTC) if made else first and moment(first)
+    last = backups.last_by_itself(data, datetime.now(UTC))
+    since = last or (first and moment(first))
     if since and SettingsFile(data).now().backups_kept and datetime.now(UTC) - since > LATE:
         yield Finding(
-            f"The last backup is of {since:%Y-%m-%d}." if made else "No backup was made by itself yet.",
+            f"The last backup is of {since:%Y-%m-%d}." if last else "No backup was made by itself yet.",
             "Winnow makes one a day while it runs and there is room; winnow backup makes one at once.",
         )
 
