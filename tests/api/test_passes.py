@@ -176,13 +176,15 @@ def test_ours_stay_and_own_ones_are_kept_in_order(six: Server) -> None:
     six.request("PUT", "/api/passes", mine | {"name": "mu\u0308ller"})
     assert six.get("/api/passes")["order"] == ["mu\u0308ller", "Mine", "Weed"]
     six.post("/api/passes/forget", {"name": "Müller"})
-    # A label gets another name: the pass still asks about it.
+    # A label gets another name: the pass still asks about it, and so does a filter.
+    six.post(f"{BASE}/filters", {"name": "To do", "show": "label Retouch, 3 stars", "everywhere": True})
     labels = six.get("/api/labels")
     wish = {name: labels[name] for name in ("labels", "program", "version")} | {"said": "renamed"}
     wish["labels"][0]["name"] = "By hand"
     assert six.request("PUT", "/api/labels", wish)[0] == 200
     mine = next(one for one in six.get("/api/passes")["own"] if one["name"] == "Mine")
     assert mine["scope"] == "label By hand"
+    assert six.get(f"{BASE}/filters")[0]["show"] == "label By hand, 3 stars"
     assert six.request("POST", f"{BASE}/passes", {"name": "Mine"})[0] == 409
     assert six.get(f"{BASE}/passes")["asked"]["Mine"] == 0
     six.post("/api/passes/forget", {"name": "Mine"})

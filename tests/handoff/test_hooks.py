@@ -48,10 +48,14 @@ def test_a_command_hears_of_plans_and_passes(tmp_path: Path) -> None:
         until(lambda: len(told()) == 2)
         assert told()[1]["event"] == "pass-ended" and told()[1]["pass"]["name"] == "Check"
         assert server.request("PUT", "/api/settings", {"on_event": "touch /tmp/x"})[0] == 422
-        # One that cannot be run is told in the log, and holds nothing up.
+        # One that cannot be run, or that fails, is told in the log, and holds nothing up.
         (tmp_path / "data" / "settings.toml").write_text("on_event = '/nowhere/at/all'\n")
         server.request("PUT", f"/api/shoots/{shoot}/passes/{walk}", {"ended": False})
         server.request("PUT", f"/api/shoots/{shoot}/passes/{walk}", {"ended": True})
         log = tmp_path / "data" / "log" / "winnow.log"
         until(lambda: "on_event" in log.read_text())
+        (tmp_path / "data" / "settings.toml").write_text("on_event = 'ls /nowhere'\n")
+        server.request("PUT", f"/api/shoots/{shoot}/passes/{walk}", {"ended": False})
+        server.request("PUT", f"/api/shoots/{shoot}/passes/{walk}", {"ended": True})
+        until(lambda: "on_event ended with 2" in log.read_text())  # as ls of the GNU coreutils does
         assert "nowhere" not in log.read_text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import os
 import re
 from pathlib import Path
 from typing import Any
@@ -74,6 +75,7 @@ def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None
     refused(PlanKind.MOVE_KEEPERS, full, "copy to two instead", second=str(tmp_path / "b"))
     for target, told in ((shoot.folder / "proof", "inside the shoot"), (full, "is not empty")):
         refused(PlanKind.PROOF, target, told, proof=Proof("Kiln"))
+    refused(PlanKind.PROOF, None, "give it a title", proof=Proof("Kiln"))
     refused(PlanKind.IMPORT, None, "Choose the folder")
     refused(PlanKind.IMPORT, full, "is not there|cannot be", source=str(tmp_path / "gone"))
     with pytest.raises(PlanError, match="not known any more"):
@@ -84,6 +86,11 @@ def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None
     wait_for_listing(shoot)
     warned = shoot.read(shoot.plan(PlanKind.WRITE_SIDECARS)).summary["warnings"]
     assert "is a link to another file and is left as it is" in warned[0]
+    picture = shoot.folder / "100WINNO" / "WIN_0001.JPG"
+    picture.rename(tmp_path / "picture.jpg")
+    os.mkfifo(picture)  # which whoever opened it would wait at for ever
+    warned = shoot.read(shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "t")).summary["warnings"]
+    assert warned == ["WIN_0001.JPG is no longer there; WIN_0001.NEF is left out."]
     shoot.folder.rename(tmp_path / "away")
     refused(PlanKind.COPY_KEEPERS, full, "connect its disk first")
     (tmp_path / "away").rename(shoot.folder)
