@@ -18,7 +18,7 @@ from tests import photographs
 from tests.commands import winnow
 from tests.server import until
 from winnow.pipeline import far, tasks
-from winnow.pipeline.far import ClusterError, Far
+from winnow.pipeline.far import ClusterError, Far, FarLostError
 from winnow.pipeline.report import analyse
 from winnow.pipeline.tasks import DeriveTask, PrepareTask
 
@@ -41,8 +41,8 @@ class Cluster:
             )
         return log
 
-    def add_worker(self) -> None:
-        log = self.start("worker", self.address, "--nthreads", "1")
+    def add_worker(self, *words: str) -> None:
+        log = self.start("worker", self.address, "--nthreads", "1", *words)
         until(lambda: "Registered to" in log.read_text())
 
     def kill(self, number: int) -> None:
@@ -130,6 +130,30 @@ def test_without_a_cluster_that_can_be_used_it_says_so(
     monkeypatch.setattr(far, "__version__", "0.0.1")
     with pytest.raises(ClusterError, match=r"has Winnow .*, here it is 0\.0\.1"):
         Far(cluster.address)
+
+
+def test_a_worker_of_another_version_that_comes_later_is_not_used(
+    cluster: Cluster, folder: Path, tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    """It could find something else; and what the last of the others had at hand is not left to it."""
+    there = Far(cluster.address)
+    (tmp_path / "older.py").write_text("import winnow\nwinnow.__version__ = '0.0.1'\n")
+    cluster.add_worker("--preload", str(tmp_path / "older.py"))
+    until(lambda: "is not used: it has Winnow 0.0.1" in caplog.text)
+    (frame, *_) = sorted(folder.rglob("*.JPG"))
+    task = PrepareTask(DeriveTask(1, str(frame), str(folder), "v1", str(tmp_path / "there")), None)
+    assert there.worker().run(tasks.prepare, task).result(60).problem is None
+    asked = [there.worker().run(tasks.prepare, task) for _ in range(4)]
+    for number in range(1, len(cluster.processes) - 1):
+        if cluster.processes[number].poll() is None:
+            cluster.kill(number)
+    for outcome in asked:
+        assert outcome.exception(60) is None or isinstance(outcome.exception(), FarLostError)
+    until(lambda: there.free == 0)
+    assert isinstance(there.worker().run(tasks.prepare, task).exception(60), FarLostError)
+    there.close()
+    cluster.kill(len(cluster.processes) - 1)
+    cluster.add_worker()
 
 
 def test_a_scheduler_that_dies_costs_time_and_nothing_else(cluster: Cluster, folder: Path) -> None:

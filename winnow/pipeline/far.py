@@ -139,7 +139,9 @@ class Far:
                 )
         self.tally = Tally()
         self._send = send
-        self._workers = len(versions)
+        self._fit = frozenset(versions)
+        self._unfit: set[str] = set()
+        self._asked: dict[Any, frozenset[str]] = {}
         self._running = 0
         self._lock = threading.Lock()
         self._ended = threading.Event()
@@ -150,7 +152,7 @@ class Far:
     def free(self) -> int:
         """So many tasks may be given to it now."""
         with self._lock:
-            return AHEAD * self._workers - self._running
+            return AHEAD * len(self._fit) - self._running
 
     def worker(self) -> FarWorker:
         """Somebody to run one task."""
@@ -162,16 +164,36 @@ class Far:
         self._client.close(timeout=2)
 
     def _look(self) -> None:
-        """Workers come and go."""
+        """Workers come and go. What was given to workers that are all gone is asked back: others that came may not
+        take it."""
         while not self._ended.wait(LOOK_EVERY_S):
             try:
-                workers = len(self._client.nthreads()) if self._client.status == "running" else 0
+                there = (
+                    frozenset(self._client.nthreads()) if self._client.status == "running" else frozenset()
+                )
+                fit = self._fit & there | self._fit_of(there - self._fit - self._unfit)
             except Exception:  # noqa: BLE001 - of the network, of a scheduler that ends
-                workers = 0
+                fit = frozenset()
             with self._lock:
-                if workers != self._workers:
-                    log.info("the cluster has %d workers", workers)
-                self._workers = workers
+                if len(fit) != len(self._fit):
+                    log.info("the cluster has %d workers", len(fit))
+                self._fit = fit
+                stranded = [future for future, those in self._asked.items() if not those & fit]
+            for future in stranded:
+                future.cancel()
+
+    def _fit_of(self, new: frozenset[str]) -> frozenset[str]:
+        """Those of some workers that find the same as would be found here. One that cannot be asked just now is asked
+        again."""
+        if not new:
+            return new
+        answers = self._client.run(version_there, workers=list(new), on_error="return")
+        for worker, answer in answers.items():
+            if answer != __version__ and not isinstance(answer, OSError):
+                has = f"has Winnow {answer}" if isinstance(answer, str) else "has no Winnow"
+                log.warning("the worker at %s is not used: it %s, here it is %s", worker, has, __version__)
+                self._unfit.add(worker)
+        return frozenset(worker for worker, answer in answers.items() if answer == __version__)
 
     def run(self, task: PrepareTask, done: Done) -> None:
         """Gives a task to the cluster; done: called once with what came of it, on another thread."""
@@ -186,17 +208,25 @@ class Far:
         self._givers.submit(self._give, task, ended, self._send)
 
     def _give(self, task: PrepareTask, ended: Done, send: bool) -> None:
+        with self._lock:
+            fit = self._fit
+        if not fit:
+            ended(None, FarLostError())
+            return
         try:
             stat = os.stat(task.derive.path)
             content = self._client.scatter(Path(task.derive.path).read_bytes(), hash=False) if send else None
             asked = self._client.submit(
-                measure_there, task, stat.st_size, stat.st_mtime, content, pure=False, retries=1
-            )
+                *(measure_there, task, stat.st_size, stat.st_mtime, content),
+                workers=list(fit), pure=False, retries=1,
+            )  # fmt: skip
         except Exception as error:  # noqa: BLE001 - it is told to whoever waits
             ended(None, self._meant(error))
             return
 
         def take(future: Any) -> None:
+            with self._lock:
+                self._asked.pop(future, None)
             try:
                 made = future.result()
             except NotTheFileError as error:
@@ -213,6 +243,8 @@ class Far:
                 self.tally.add(stat.st_size if send else 0, sum(map(len, made.pictures.values())))
                 ended(made, None)
 
+        with self._lock:
+            self._asked[asked] = fit
         asked.add_done_callback(take)
 
     def _meant(self, error: BaseException) -> BaseException:
@@ -228,7 +260,7 @@ class Far:
             log.error("the cluster is not used any more", exc_info=error)
             self._ended.set()
             with self._lock:
-                self._workers = 0
+                self._fit = frozenset()
         return FarLostError()
 
 
