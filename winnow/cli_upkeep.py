@@ -20,6 +20,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="As one JSON document.")]
 
 def status(data: Data = None, json: AsJson = False) -> None:
     """Say what there is: shoots, marks that no file has yet, held files, and the room that all takes."""
+    from winnow.pipeline.scan import by_this_clock
     from winnow.upkeep.status import NothingThereError
     from winnow.upkeep.status import status as look
 
@@ -56,7 +57,8 @@ def status(data: Data = None, json: AsJson = False) -> None:
     typer.echo(
         f"Pictures take {_size(pictures)} of at most {_size(found.cache_limit)}; {_size(found.free)} are free."
     )
-    typer.echo(f"Last backup by itself: {found.last_backup or 'none yet'}.")
+    last = by_this_clock(found.last_backup) if found.last_backup else "none yet"
+    typer.echo(f"Last backup by itself: {last}.")
 
 
 def backup(
@@ -81,6 +83,7 @@ def restore(
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what is in it, and touch nothing.")] = False,
 ) -> None:
     """Put a backup in the place of what there is now, which is kept beside it."""
+    from winnow.pipeline.scan import by_this_clock
     from winnow.store import backups
 
     folder = data_folder(data)
@@ -93,8 +96,8 @@ def restore(
     except backups.BackupError as error:
         refuse(str(error))
     typer.echo(
-        f"Of {made.made_at}: {made.shoots} shoots, {made.frames} frames, {made.marked} of them marked, "
-        f"{made.actions} actions."
+        f"Of {by_this_clock(made.made_at)}: {made.shoots} shoots, {made.frames} frames, "
+        f"{made.marked} of them marked, {made.actions} actions."
     )
     if aside is not None:
         typer.echo(f"What was there before is in {aside}.")

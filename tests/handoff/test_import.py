@@ -8,7 +8,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import time
 from collections import Counter
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -346,6 +348,24 @@ def test_a_film_may_be_dated_anywhen(arrival: Arrival) -> None:
     os.utime(folder / "MOV_0100.MP4", (2**40, 2**40))
     assert arrival.apply(arrival.plan(into=Into.DAY)) is PlanState.APPLIED
     assert len(list(arrival.first.rglob("MOV_0100.MP4"))) == 1
+
+
+def test_a_film_of_the_evening_is_of_that_day(arrival: Arrival, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Eight hours west of Greenwich it is the next day already in UTC (POSIX.1-2017, 8.3: TZ)."""
+    monkeypatch.setenv("TZ", "PST8")
+    time.tzset()
+    try:
+        film = arrival.source / "100CARDS" / "MOV_0100.MP4"
+        film.parent.chmod(0o755)
+        film.write_bytes(b"film")
+        evening = datetime(2026, 10, 18, 3, 30, tzinfo=UTC).timestamp()
+        os.utime(film, (evening, evening))
+        assert arrival.apply(arrival.plan(into=Into.DAY)) is PlanState.APPLIED
+        (copied,) = arrival.first.rglob("MOV_0100.MP4")
+        assert "2026-10-17" in copied.parts
+    finally:
+        monkeypatch.undo()
+        time.tzset()
 
 
 def test_names_with_percent_signs_and_line_breaks_survive_the_manifest(tmp_path: Path) -> None:

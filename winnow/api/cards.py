@@ -29,7 +29,7 @@ from winnow.handoff.from_card import coming_from, folder_for, heads_of, in_order
 from winnow.handoff.report import as_text, report_on
 from winnow.pipeline.cards import Card
 from winnow.pipeline.here import Here
-from winnow.pipeline.scan import FolderUnreadableError
+from winnow.pipeline.scan import FolderUnreadableError, by_this_clock
 from winnow.store import plans, shoots
 from winnow.store.database import display
 from winnow.store.plans import PlanKind
@@ -129,16 +129,15 @@ def get_report(desk: OnDesk, plan: OfPlan) -> ImportReport:
 )
 def save_report(desk: OnDesk, plan: OfPlan) -> Response:
     """The same as a text, complete, as it lies beside the copies."""
-    text = as_text(
-        plan, report_on(plans.steps(desk.database.connection(), plan.id)), plan.ended_at or "not yet"
-    )
+    ended = by_this_clock(plan.ended_at) if plan.ended_at else "not yet"
+    text = as_text(plan, report_on(plans.steps(desk.database.connection(), plan.id)), ended)
     headers = {"Content-Disposition": f'attachment; filename="copied-{plan.id}.txt"'}
     return Response(text.encode("utf-8", "replace"), media_type="text/plain; charset=utf-8", headers=headers)
 
 
 def _card(card: Card) -> CardView:
     pictures = Path.home() / "Pictures"
-    day = (card.latest or "")[:10]
+    day = by_this_clock(card.latest)[:10] if card.latest else ""
     base = pictures if pictures.is_dir() else Path.home()
     return CardView(
         name=display(card.name),

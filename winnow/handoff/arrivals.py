@@ -14,13 +14,14 @@ from winnow.handoff import files
 from winnow.handoff.report import as_text, report_on
 from winnow.handoff.step_parts import remove_empty
 from winnow.pipeline.locks import contains
+from winnow.pipeline.scan import by_this_clock
 from winnow.store.plans import Action, Plan, Step, StepState
 
 
 def close(target: str, plan: Plan, steps: Sequence[Step]) -> None:
     """Writes the manifest of a target with what a plan has put there, and the report; what others have put there
     stays in the manifest. Raises OSError."""
-    now = datetime.now(UTC).isoformat(timespec="seconds")
+    now = by_this_clock(datetime.now(UTC).isoformat(timespec="seconds"))
     sums = _known(target)
     for step in _below(target, steps):
         if step.state is StepState.DONE:
@@ -38,7 +39,7 @@ def undo(target: str, plan: Plan, steps: Sequence[Step]) -> None:
     gone = {_path(target, step) for step in _below(target, steps) if not os.path.lexists(step.target)}
     left = {path: digest for path, digest in sums.items() if path not in gone}
     if left:
-        _write(target, plan, left, plan.made_at[:10])
+        _write(target, plan, left, by_this_clock(plan.made_at)[:10])
     elif sums:
         for name in (bag.DECLARATION, bag.INFO, bag.MANIFEST, bag.TAG_MANIFEST):
             Path(target, name).unlink(missing_ok=True)

@@ -25,7 +25,7 @@ from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, travel
 from winnow.handoff.kinds import demand_apart, side_by_side, wanted_names
 from winnow.handoff.standing import inside
 from winnow.pipeline.here import Here
-from winnow.pipeline.scan import FolderUnreadableError, date_at, list_folder, other_files
+from winnow.pipeline.scan import FolderUnreadableError, by_this_clock, date_at, list_folder, other_files
 from winnow.store import frame_files, marks
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile, ListedFrame
@@ -73,7 +73,9 @@ def take_in(draft: Draft) -> None:
         draft.frames += 1
     for file in alone:
         below = os.path.dirname(os.path.relpath(file.path, wish.source)) if wish.keep_folders else ""
-        folder = os.path.join(PAYLOAD, folder_for(Capture(date_at(file.mtime_ns)), wish.into), below)
+        folder = os.path.join(
+            PAYLOAD, folder_for(Capture(by_this_clock(date_at(file.mtime_ns))), wish.into), below
+        )
         _carry(draft, [file], os.path.normpath(folder), None, None)
     if others:
         draft.warnings.append(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
+from winnow.pipeline.scan import by_this_clock
 from winnow.store.database import display
 from winnow.store.plans import Action, Plan, Step, StepState
 
@@ -56,7 +57,7 @@ def as_text(plan: Plan, report: Report, ended_at: str) -> str:
     lines = [
         f"Copied with Winnow from {display(plan.wish.get('source') or '')}",
         *(f"to {display(target)}" for target in plan.targets),
-        f"planned {plan.made_at}, ended {ended_at}",
+        f"planned {by_this_clock(plan.made_at)}, ended {ended_at}",
         "",
         f"{len(report.copied)} copies, {size} bytes: read from the card twice, and back from the disk; all agree.",
         f"{len(report.skipped)} files were here already and were not copied.",

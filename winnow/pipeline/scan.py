@@ -148,6 +148,15 @@ def date_at(mtime_ns: int) -> str:
         return datetime.max.replace(tzinfo=UTC).isoformat(timespec="seconds")
 
 
+def by_this_clock(at: str) -> str:
+    """A time (ISO 8601, UTC) as the clock of this machine shows it: what is sorted or named by days goes by that.
+    Cards keep the camera's own time without a zone (FAT), which systems take for theirs."""
+    try:
+        return datetime.fromisoformat(at).astimezone().isoformat(timespec="seconds")
+    except (ValueError, OverflowError, OSError):  # at the end of the calendar
+        return at
+
+
 def provisional_version(path: str, size: int, mtime_ns: int) -> str:
     """What a frame goes by until its content is read."""
     text = b"%b\0%d\0%d" % (os.fsencode(path), size, mtime_ns)

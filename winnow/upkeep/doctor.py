@@ -135,7 +135,9 @@ def _backups(connection: sqlite3.Connection, data: Path) -> Iterator[Finding]:
     since = last or (first and moment(first))
     if since and SettingsFile(data).now().backups_kept and datetime.now(UTC) - since > LATE:
         yield Finding(
-            f"The last backup is of {since:%Y-%m-%d}." if last else "No backup was made by itself yet.",
+            f"The last backup is of {since.astimezone():%Y-%m-%d}."
+            if last
+            else "No backup was made by itself yet.",
             "Winnow makes one a day while it runs and there is room; winnow backup makes one at once.",
         )
 

@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
 from winnow.pipeline.cache import Kind
@@ -44,8 +45,8 @@ class ShootStatus:
 
 @dataclass(frozen=True, slots=True)
 class Status:
-    """room: bytes by what takes it; free: on the disk of the data folder; cache_limit: in bytes; problem: of the file
-    of settings."""
+    """room: bytes by what takes it; free: on the disk of the data folder; cache_limit: in bytes; last_backup: ISO
+    8601, UTC; problem: of the file of settings."""
 
     data: str
     running: str | None
@@ -65,7 +66,7 @@ def status(data: Path) -> Status:
     there = data_folder.running(data)
     settings = SettingsFile(data)
     limit = settings.now().cache_gb * 10**9
-    made = backups.by_itself(data)
+    last = backups.last_by_itself(data, datetime.now(UTC))
     return Status(
         data=display(data),
         running=there.address if there else None,
@@ -74,7 +75,7 @@ def status(data: Path) -> Status:
         room=_room(data),
         cache_limit=limit,
         free=shutil.disk_usage(data).free,
-        last_backup=made[-1].stem if made else None,
+        last_backup=last.isoformat(timespec="seconds") if last else None,
         problem=settings.problem,
     )
 

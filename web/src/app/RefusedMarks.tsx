@@ -6,7 +6,7 @@ import { sendAgain, settle } from "../shoot/outbox/outbox";
 import { useShoot } from "../shoot/store";
 import type { WordsChange } from "../shoot/waiting";
 import { Button } from "../ui/controls";
-import { count, shortName } from "../ui/format";
+import { count, shortName, timeOf } from "../ui/format";
 import { DECISION_WORDS } from "../ui/marks";
 
 /** Marks that the server would not have: which they are, why, and what can be done with them. */
@@ -54,7 +54,7 @@ function Elsewhere({ entry }: { entry: Entry }) {
 }
 
 function titleOf({ act, shootId, at }: Entry): string {
-  const time = new Date(at).toTimeString().slice(0, 5);
+  const time = timeOf(at);
   if (act.kind !== "mark" && act.kind !== "words") return time;
   const { shootId: here, frames } = useShoot.getState();
   const [first, ...more] = act.frameIds;

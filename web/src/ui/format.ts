@@ -29,15 +29,38 @@ export function clock(captured: string | null): string {
   return captured ? captured.slice(11, 16) : "no time";
 }
 
+/** The day as the camera's calendar showed it. */
 export function day(captured: string | null): string {
   if (!captured) return "no date";
   return DAY.format(new Date(`${captured.slice(0, 10)}T12:00:00`));
 }
 
+/** The day of a moment (ISO 8601, with its offset), where the person is. */
+export function dayOf(at: string): string {
+  return DAY.format(new Date(at));
+}
+
+/** Hours and minutes of a moment, where the person is. */
+export function timeOf(at: string | number): string {
+  return new Date(at).toTimeString().slice(0, 5);
+}
+
+/** A moment, where the person is: "17 Oct 2026, 20:30". */
+export function moment(at: string): string {
+  return `${dayOf(at)}, ${timeOf(at)}`;
+}
+
 /** The day without its year. */
 export function shortDay(captured: string): string {
-  return day(captured).replace(/ \d+$/, "");
+  return withoutYear(day(captured));
 }
+
+/** A moment without its year: "17 Oct 20:30". */
+export function shortMoment(at: string): string {
+  return `${withoutYear(dayOf(at))} ${timeOf(at)}`;
+}
+
+const withoutYear = (text: string) => text.replace(/ \d+$/, "");
 
 /** The part of a name that tells frames apart: no folder, no extension. */
 export function shortName(name: string): string {

@@ -9,7 +9,7 @@ import { useShoot } from "../../shoot/store";
 import { setFilter } from "../../shoot/view";
 import { takeBackWalk } from "../../shoot/walk/takingBack";
 import { Button, Kbd } from "../../ui/controls";
-import { count } from "../../ui/format";
+import { count, shortMoment } from "../../ui/format";
 import { Thumbnail } from "../../ui/Thumbnail";
 import { useRested } from "../../ui/useRested";
 import { togglePanel, usePanels } from "../shown";
@@ -105,7 +105,6 @@ interface RowProps {
 function Row({ entry, isLast, isNewest }: RowProps) {
   const { id, title, frames, at, actor, show, sample, taken_back, can_go, kind, walk, in_pass } = entry;
   const shootId = useShoot((s) => s.shootId);
-  const time = new Date(at);
   return (
     <li
       aria-current={isLast ? "step" : undefined}
@@ -124,8 +123,7 @@ function Row({ entry, isLast, isNewest }: RowProps) {
         <span className="min-w-0 flex-1 leading-tight">
           <span className={taken_back ? "text-ink2 line-through" : ""}>{title}</span>
           <span className="block text-xs text-ink2">
-            {time.toLocaleDateString("en", { day: "numeric", month: "short" })}{" "}
-            {time.toTimeString().slice(0, 5)} · {count(frames, "frame")}
+            {shortMoment(at)} · {count(frames, "frame")}
             {actor !== "person" && ` · ${actor}`}
             {in_pass && ` · in ${in_pass}`}
             {taken_back && " · taken back"}

@@ -5,12 +5,11 @@ import { takeBackWalk } from "../../shoot/walk/takingBack";
 import { usePasses, usePassesOfShoot } from "../../shoot/walk/usePasses";
 import { beginPass, resumeWalk } from "../../shoot/walk/walking";
 import { Button } from "../../ui/controls";
-import { count, duration, figure } from "../../ui/format";
+import { count, duration, figure, shortMoment } from "../../ui/format";
 import { LargeDialog } from "../../ui/LargeDialog";
 import { usePassesOpen } from "./open";
 import { PassShelf } from "./PassShelf";
 
-type Walk = components["schemas"]["WalkView"];
 type Pass = components["schemas"]["Pass"];
 
 /** The passes: begin one, go on with one; and a second page on which they are changed. */
@@ -65,7 +64,7 @@ function Choice({ onChange, onDone }: { onChange: () => void; onDone: () => void
                   Go on with {walk.name}
                 </Button>
                 <span className="text-ink2">
-                  {figure(walk.seen)} of {count(walk.total, "frame")}, {since(walk)}
+                  {figure(walk.seen)} of {count(walk.total, "frame")}, {shortMoment(walk.begun_at)}
                 </span>
               </li>
             ))}
@@ -91,7 +90,7 @@ function Choice({ onChange, onDone }: { onChange: () => void; onDone: () => void
               <li key={walk.id} className="flex min-h-9 items-center gap-3">
                 <span className={walk.taken_back ? "line-through" : ""}>{walk.name}</span>
                 <span className="flex-1 text-ink2">
-                  {count(walk.total, "frame")}, {since(walk)}, {duration(walk.seconds)}
+                  {count(walk.total, "frame")}, {shortMoment(walk.begun_at)}, {duration(walk.seconds)}
                   {walk.taken_back && ", undone"}
                 </span>
                 {!walk.taken_back && (
@@ -182,10 +181,4 @@ function inShort({ scope, start, order, leaves }: Pass): string {
     order,
     ...(leaves === "nothing" ? [] : [`${leaves} leave`]),
   ].join(" · ");
-}
-
-function since({ begun_at }: Walk): string {
-  const time = new Date(begun_at);
-  const day = time.toLocaleDateString("en", { day: "numeric", month: "short" });
-  return `${day} ${time.toTimeString().slice(0, 5)}`;
 }

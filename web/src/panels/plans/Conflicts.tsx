@@ -1,6 +1,6 @@
 import type { Decision, PlanView, PlanWish } from "../../api/client";
 import { Button, Chip } from "../../ui/controls";
-import { count, day } from "../../ui/format";
+import { count, moment } from "../../ui/format";
 import { DECISION_WORDS } from "../../ui/marks";
 
 type Conflict = PlanView["conflicts"][number];
@@ -21,10 +21,6 @@ function words(field: Conflict["field"], value: Conflict["ours"]): string {
   if (value === null || value === 0) return NOTHING[field];
   if (field === "rating") return `${value} ★`;
   return field === "decision" ? DECISION_WORDS[value as Decision] : String(value);
-}
-
-function when(at: string | null): string {
-  return at ? `${day(at)}, ${new Date(at).toTimeString().slice(0, 5)}` : "";
 }
 
 /** Marks that another program changed in the sidecars since both sides agreed. Theirs stay unless the person says
@@ -67,13 +63,13 @@ export function Conflicts({ plan, onMakeAnew }: { plan: PlanView; onMakeAnew: (w
                   <Chip on={mine} disabled={wish.all_mine} onClick={() => choose(conflict, true)}>
                     {words(field, ours)}
                   </Chip>
-                  <span className="block text-xs text-ink3">{when(ours_at)}</span>
+                  <span className="block text-xs text-ink3">{ours_at && moment(ours_at)}</span>
                 </td>
                 <td className="py-1">
                   <Chip on={!mine} disabled={wish.all_mine} onClick={() => choose(conflict, false)}>
                     {words(field, theirs)}
                   </Chip>
-                  <span className="block text-xs text-ink3">{when(theirs_at)}</span>
+                  <span className="block text-xs text-ink3">{moment(theirs_at)}</span>
                 </td>
               </tr>
             );

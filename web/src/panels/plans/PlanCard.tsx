@@ -1,6 +1,6 @@
 import type { PlanView, PlanWish } from "../../api/client";
 import { Button } from "../../ui/controls";
-import { bytes, count, day, figure, shortName } from "../../ui/format";
+import { bytes, count, figure, moment, shortName } from "../../ui/format";
 import { ReportDialog } from "./ReportDialog";
 import type { PlanAct } from "./usePlans";
 
@@ -69,8 +69,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
       <h3 className="flex flex-wrap justify-between gap-x-4 font-semibold">
         {titleOf(plan)}
         <span className="font-normal text-ink2">
-          {STATES[plan.state] ?? plan.state} · {day(plan.made_at)}{" "}
-          {new Date(plan.made_at).toTimeString().slice(0, 5)}
+          {STATES[plan.state] ?? plan.state} · {moment(plan.made_at)}
         </span>
       </h3>
       <p className="mt-1 text-ink2">

@@ -4,7 +4,7 @@ import type { components } from "../../api/schema";
 import { FolderChooser } from "../../panels/folders/FolderChooser";
 import { Naming, type NamingWish } from "../../panels/plans/Naming";
 import { Button, Chip } from "../../ui/controls";
-import { bytes, count, day } from "../../ui/format";
+import { bytes, count, dayOf } from "../../ui/format";
 
 type CardView = components["schemas"]["CardView"];
 
@@ -55,7 +55,7 @@ export function WhereTo({ card, busy, onPlan, onChange, onLook }: Props) {
         <h2 className="text-[15px] font-semibold">{card.name}</h2>
         <p className="text-ink2">
           {count(card.frames, "frame")}, {count(card.files, "file")}, {bytes(card.bytes)}
-          {card.latest && ` · last written ${day(card.latest)}`}
+          {card.latest && ` · last written ${dayOf(card.latest)}`}
         </p>
         <p data-testid="new-here">
           {card.new === 0

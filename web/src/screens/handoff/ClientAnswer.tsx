@@ -5,7 +5,7 @@ import { tell } from "../../shoot/errors";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
-import { count, day } from "../../ui/format";
+import { count, dayOf } from "../../ui/format";
 import { Matched } from "./Matched";
 import type { Scope } from "./scope";
 
@@ -58,7 +58,7 @@ export function ClientAnswer({ scope }: { scope: Scope }) {
           <Chip
             key={one.id}
             on={one.id === to}
-            title={`${count(one.frames, "picture")}, ${day(one.made_at)}`}
+            title={`${count(one.frames, "picture")}, ${dayOf(one.made_at)}`}
             onClick={() => setProof(one.id)}
           >
             <span className="max-w-52 truncate">{one.title}</span>
@@ -117,7 +117,7 @@ export function ClientAnswer({ scope }: { scope: Scope }) {
               <li key={one.id} className="flex flex-wrap items-baseline gap-x-3">
                 <b className="font-semibold">{one.client}</b>
                 <span className="text-ink2">
-                  {one.liked.length} liked, {one.refused.length} not, {day(one.at)}
+                  {one.liked.length} liked, {one.refused.length} not, {dayOf(one.at)}
                 </span>
                 <Button onClick={() => forget.mutate(one.id)}>Forget it</Button>
               </li>

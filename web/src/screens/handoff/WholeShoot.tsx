@@ -5,7 +5,7 @@ import type { components } from "../../api/schema";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
-import { count, day } from "../../ui/format";
+import { count, dayOf } from "../../ui/format";
 
 type Joined = components["schemas"]["JoinedView"];
 
@@ -98,7 +98,7 @@ function Found({ found }: { found: Joined }) {
   return (
     <>
       <p>
-        <b className="font-semibold">{found.title}</b>, saved {day(found.made_at)}: {found.found} of{" "}
+        <b className="font-semibold">{found.title}</b>, saved {dayOf(found.made_at)}: {found.found} of{" "}
         {count(found.frames, "frame")} {found.found === 1 ? "is" : "are"} here.
       </p>
       <p className="mt-1 text-ink2">It brings {inWords(found)}</p>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { Button, Chip } from "../../ui/controls";
+import { moment } from "../../ui/format";
 import { Part } from "./Part";
 
 const LOOK_MS = 4000;
@@ -84,7 +85,7 @@ export function Devices() {
           {data.devices.map((device) => (
             <li key={device.id} className="flex items-center gap-3">
               <span className="min-w-0 flex-1 truncate">{device.name}</span>
-              <span className="text-xs text-ink2">last here {new Date(device.seen_at).toLocaleString()}</span>
+              <span className="text-xs text-ink2">last here {moment(device.seen_at)}</span>
               {data.may_change ? (
                 <Chip
                   on={device.proposes}

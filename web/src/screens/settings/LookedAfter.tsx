@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { inWords } from "../../api/words";
 import { Button } from "../../ui/controls";
-import { bytes, count } from "../../ui/format";
+import { bytes, count, moment } from "../../ui/format";
 import { Part } from "./Part";
 
 const SHOWN = 3;
@@ -32,7 +32,7 @@ export function LookedAfter() {
         <ul>
           {last.map(({ name, made_at, size }) => (
             <li key={name} className="tabular-nums">
-              {new Date(made_at).toLocaleString()}, {bytes(size)}
+              {moment(made_at)}, {bytes(size)}
             </li>
           ))}
         </ul>

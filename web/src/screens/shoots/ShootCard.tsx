@@ -7,11 +7,11 @@ import { addressOf } from "../../shoot/address";
 import { attempt } from "../../shoot/errors";
 import { tryAgain } from "../../shoot/tryAgain";
 import { Button, Hint } from "../../ui/controls";
-import { bytes, count, day, duration, figure } from "../../ui/format";
+import { bytes, count, day, dayOf, duration, figure } from "../../ui/format";
 import { DecisionBar } from "../../ui/marks";
 
 function heldSince(at: string | null): string {
-  return at ? `, since ${day(at)}` : "";
+  return at ? `, since ${dayOf(at)}` : "";
 }
 
 /** One shoot: what it is, how far it is, and what is to be said of its folder. */

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { pictureUrl } from "../../api/client";
 import { useShoot } from "../../shoot/store";
 import { Button, Chip } from "../../ui/controls";
-import { count, day, shortName } from "../../ui/format";
+import { count, moment, shortName } from "../../ui/format";
 import {
   all,
   FIELD_WORDS,
@@ -118,9 +118,7 @@ function Value(props: { said: string; who: string | null; at: string | null; cou
       <span className="block max-w-72 truncate" title={said}>
         {said}
       </span>
-      <span className="block text-xs text-ink2">
-        {[who, at && `${day(at)}, ${new Date(at).toTimeString().slice(0, 5)}`].filter(Boolean).join(" · ")}
-      </span>
+      <span className="block text-xs text-ink2">{[who, at && moment(at)].filter(Boolean).join(" · ")}</span>
     </td>
   );
 }
