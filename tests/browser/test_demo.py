@@ -64,10 +64,10 @@ def test_ours_one_after_another_by_keys_alone(demo_page: Page) -> None:
     page.press(*("d" if place % 7 == 3 else "a" for place in range(len(weed))))
     at_its_end(page, "Weed")
     pace = int(re.search(r"(\d+) a minute", far(page))[1])  # type: ignore[index]
-    assert 0.5 < pace / (60 * len(weed) / (time.monotonic() - since)) < 2
+    assert 0.25 < pace / (60 * len(weed) / (time.monotonic() - since)) < 4
     out = set(weed[3::7])
-    until(lambda: {i for i in weed if marks(server)[i]["decision"] == "reject"} == out)
-    assert {marks(server)[i]["decision"] for i in set(weed) - out} == {"keep"}
+    decided = {i: "reject" if i in out else "keep" for i in weed}
+    until(lambda: {i: mark["decision"] for i, mark in marks(server).items() if i in decided} == decided)
     page.until_text("[data-testid=pass-end]", f"rejected\n{len(out)}")
     # Choose: what only the pass kept is open again where others compete; the first of each group stays.
     page.press(Keys.ENTER)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -194,3 +195,26 @@ def test_what_was_agreed_comes_back_from_another_disk(desk: Desk, folder: Path, 
     plan_id = shoot.plan(PlanKind.WRITE_SIDECARS)
     assert shoot.conflicts(plan_id) == [] and shoot.apply(plan_id) is PlanState.APPLIED
     assert xmp.read_marks((folder / "a.xmp").read_bytes()).rating == 2
+
+
+def test_a_sidecar_written_while_it_is_being_read_is_read_again(
+    desk: Desk, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What was read before says what it said then: no mark goes back to that."""
+    (folder / "a.xmp").write_bytes(packet(2))
+    shoot = Shoot(desk, folder)
+    shoot.mark(5, "a.jpg")
+    (folder / "a.xmp").write_bytes(packet(2) + b"\n")
+    keep, plan = desk.engine._intake.heads, shoot.plan(PlanKind.WRITE_SIDECARS)
+
+    def late(*read: Any) -> None:
+        monkeypatch.undo()
+        assert shoot.apply(plan) is PlanState.APPLIED
+        keep(*read)
+
+    monkeypatch.setattr(desk.engine._intake, "heads", late)
+    shoot.list_again()
+    assert xmp.Packet((folder / "a.xmp").read_bytes()).marks.rating == 5
+    assert shoot.ratings()["a.jpg"] == 5 and not shoot.rows()["a.jpg"]["incoming"]
+    shoot.list_again()
+    assert shoot.ratings() == {"a.jpg": 5, "b.jpg": 0, "c.jpg": 0}

@@ -15,6 +15,7 @@ from winnow.pipeline import outcomes
 from winnow.pipeline.far import FarLostError
 from winnow.pipeline.jobs import Job
 from winnow.pipeline.listing import is_gone
+from winnow.pipeline.reading import head_tasks
 from winnow.pipeline.tasks import DeriveResult, HeadResult, HeadTask, Problem
 from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import evidence, frames, shoots
@@ -49,7 +50,11 @@ class Intake:
         shoot_id = job.progress.shoot_id
         if any(result.problem for result in results):
             self._check_disk(shoot_id)
-        outcomes.keep_heads(self.database, shoot_id, results, without_preview=job.pictures, quiet=job.quiet)
+        read = list(zip(chunk, results, strict=True))
+        old = outcomes.keep_heads(
+            self.database, shoot_id, read, without_preview=job.pictures, quiet=job.quiet
+        )
+        results = [result for result in results if result.frame_id not in old]
         for frame_id in [result.frame_id for result in results if result.problem]:
             if job.pictures.pop(frame_id, None):
                 job.progress.previewed += 1
@@ -58,6 +63,11 @@ class Intake:
                 job.progress.measured += 1
         self._know_versions(job, [result.frame_id for result in results])
         job.progress.read += len(results)
+        if old:
+            connection = self.database.connection()
+            there = [p for p in frames.pictures(connection, shoot_id) if p.frame_id in old]
+            job.heads.extend(head_tasks(connection, there))
+            job.progress.read += len(old) - len(there)
         job.reporter.changed = True
 
     def _know_versions(self, job: Job, frame_ids: list[int]) -> None:

@@ -13,7 +13,7 @@ from winnow.core.history import BatchKind
 from winnow.core.identity import content_version
 from winnow.core.marks import clean_label, in_words
 from winnow.pipeline import tasks
-from winnow.store import bases, frames, labels, marks, shoots
+from winnow.store import bases, frame_files, frames, labels, marks, shoots
 from winnow.store.database import Database
 from winnow.store.frames import ProblemKind, Stage
 
@@ -23,19 +23,25 @@ log = logging.getLogger(__name__)
 def keep_heads(
     database: Database,
     shoot_id: int,
-    results: Iterable[tasks.HeadResult],
+    read: Iterable[tuple[tasks.HeadTask, tasks.HeadResult]],
     without_preview: Container[int],
     *,
     quiet: bool = False,
-) -> None:
+) -> set[int]:
     """Capture data, sizes, fingerprints and marks found on disk; or why a file could not be read.
 
     without_preview: ids of the frames whose pictures are still to be made. quiet: nobody asked for what other
-    programs wrote on frames that are known; it waits, and the frame says so."""
+    programs wrote on frames that are known; it waits, and the frame says so. Returns the frames whose files are
+    others by now (a plan wrote marks into them): what was read of them is old, and is not kept."""
+    read, old = list(read), set()
     with database.transaction() as connection:
         revision = shoots.next_revision(connection, shoot_id)
         quiet = quiet or not database.settings.now().takes_in
-        for result in results:
+        now = frame_files.files_of(connection, [task.frame_id for task, _ in read])
+        for task, result in read:
+            if now[task.frame_id] != list(task.listed):
+                old.add(task.frame_id)
+                continue
             connection.execute("SAVEPOINT one")
             try:
                 waits = quiet and frames.is_known(connection, result.frame_id)
@@ -51,6 +57,7 @@ def keep_heads(
                 text = f"What it says of itself cannot be kept ({type(error).__name__})."
                 frames.set_problem(connection, result.frame_id, text, ProblemKind.LASTING, revision)
             connection.execute("RELEASE one")
+    return old
 
 
 def _keep_head(

@@ -23,7 +23,11 @@ def head_tasks(connection: Connection, unread: Sequence[Picture]) -> list[list[t
     files = frame_files.files_of(connection, [p.frame_id for p in unread])
     heads = [
         tasks.HeadTask(
-            p.frame_id, p.path, p.below, tuple(f.path for f in files[p.frame_id] if f.role == "sidecar")
+            p.frame_id,
+            p.path,
+            p.below,
+            tuple(f.path for f in files[p.frame_id] if f.role == "sidecar"),
+            tuple(files[p.frame_id]),
         )
         for p in unread
     ]
@@ -44,7 +48,8 @@ def read_now(
     for number, chunk in enumerate(head_tasks(database.connection(), unread)):
         told(min(len(unread), number * HEADS_A_TASK), len(unread))
         without = {task.frame_id for task in chunk}
-        outcomes.keep_heads(database, shoot.id, tasks.read_heads(chunk), without_preview=without)
+        read = zip(chunk, tasks.read_heads(chunk), strict=True)
+        outcomes.keep_heads(database, shoot.id, read, without_preview=without)
     told(len(unread), len(unread))
 
 

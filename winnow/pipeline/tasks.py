@@ -39,6 +39,7 @@ from winnow.pipeline.cache import MEDIUM_EDGE, PREVIEW_EDGE, THUMBNAIL_EDGE, Cac
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
 from winnow.store.evidence import Measured, pack
+from winnow.store.frame_files import ListedFile
 from winnow.store.frames import ProblemKind
 from winnow.store.listing import Identified
 
@@ -71,12 +72,14 @@ FULL_QUALITY = 94
 
 @dataclass(frozen=True, slots=True)
 class HeadTask:
-    """below: folder of the shoot, which its files must lie in (see `formats.opening`), as in the other tasks."""
+    """below: folder of the shoot, which its files must lie in (see `formats.opening`), as in the other tasks. listed:
+    all files of the frame, as they were listed."""
 
     frame_id: int
     path: str
     below: str
     sidecars: tuple[str, ...]
+    listed: tuple[ListedFile, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
