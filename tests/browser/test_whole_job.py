@@ -7,6 +7,9 @@ import json
 import subprocess
 from pathlib import Path
 
+import cv2
+import numpy as np
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
@@ -176,6 +179,21 @@ def test_selection_on_the_wall_and_its_scope(page: Page, measured_folder: Path) 
     page.until_text("[data-testid=scope]", "frame WIN")
 
 
+def difference(page: Page, where: str, photograph: Path) -> int:
+    """How far the middle of an element, as it is on the screen, is from what is most like it in a photograph, as
+    OpenCV decodes it: 0 to 255."""
+    shot = cv2.imdecode(np.frombuffer(page.driver.get_screenshot_as_png(), np.uint8), cv2.IMREAD_COLOR)
+    left, top = page.run(
+        "const at = document.querySelector(arguments[0]).getBoundingClientRect();"
+        "return [Math.round(at.x + at.width / 2), Math.round(at.y + at.height / 2)]",
+        where,
+    )
+    seen = shot[top - 40 : top + 40, left - 40 : left + 40]
+    whole = cv2.imread(str(photograph))
+    _, _, (x, y), _ = cv2.minMaxLoc(cv2.matchTemplate(whole, seen, cv2.TM_SQDIFF))
+    return int(np.abs(whole[y : y + 80, x : x + 80].astype(int) - seen).max())
+
+
 def test_zoom_shows_true_pixels_and_stays(page: Page, measured_folder: Path) -> None:
     page.open(measured_folder, "bench")
     page.press("o")
@@ -207,7 +225,17 @@ def test_zoom_shows_true_pixels_and_stays(page: Page, measured_folder: Path) -> 
         """
     )
     assert same <= 2
-    page.press(Keys.ARROW_RIGHT)
+    (photograph,) = measured_folder.rglob("WIN_0001.JPG")
+    assert difference(page, "[role=img][data-frame]", photograph) <= 2
+    page.press(" ")
+    until(lambda: page.find("[role=img][data-zoomed=false]"))
+    cell = page.find("[role=img][data-frame]")[0]
+    ActionChains(page.driver).move_to_element_with_offset(cell, 13, 7).key_down("b").perform()
+    until(
+        lambda: page.find("[data-testid=loupe]") and difference(page, "[data-testid=loupe]", photograph) <= 2
+    )
+    ActionChains(page.driver).key_up("b").perform()
+    page.press(" ", Keys.ARROW_RIGHT)
     until(lambda: page.find("[role=img][data-zoomed=true][data-quality=full]"))
     page.press(" ")
     until(lambda: page.find("[role=img][data-zoomed=false]"))

@@ -1,4 +1,4 @@
-import { useEffect, useReducer, useRef } from "react";
+import { useEffect, useReducer, useRef, useState } from "react";
 import type { Frame } from "../../api/client";
 import type { Point } from "../../pictures/aim";
 import { useAim, usePointer } from "../../pictures/aimStore";
@@ -10,7 +10,8 @@ import { useStage } from "./stageStore";
 /** Diameter, CSS px. */
 const WIDE = 190;
 
-/** True pixels in a round window at the pointer, and at the matching point of every other frame. */
+/** True pixels in a round window at the pointer, and at the matching point of every other frame. Until they are there it
+ * has a broken edge: what is in it then was enlarged. */
 export function Loupe({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) {
   const on = useStage((s) => s.loupe);
   return on && !frame.problem ? <Glass frame={frame} size={size} zoom={zoom} /> : null;
@@ -18,6 +19,7 @@ export function Loupe({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Z
 
 function Glass({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) {
   const canvas = useRef<HTMLCanvasElement>(null);
+  const [isTrue, setTrue] = useState(false);
   const [arrivals, noteArrival] = useReducer((n: number) => n + 1, 0);
   useEffect(() => pictures.listen(noteArrival), []);
   const pointer = usePointer();
@@ -32,6 +34,7 @@ function Glass({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) 
     const context = canvas.current?.getContext("2d");
     const best = pictures.best(frame, size, "full");
     if (!context || !best || x === null || y === null) return;
+    setTrue(best.quality === "full");
     const { left, top, width: across } = best.part ?? { left: 0, top: 0, width };
     const bitmapScale = best.bitmap.width / across;
     const reach = side * bitmapScale;
@@ -58,12 +61,13 @@ function Glass({ frame, size, zoom }: { frame: Frame; size: Size; zoom: Zoom }) 
       width={side}
       height={side}
       data-testid="loupe"
-      className="pointer-events-none absolute z-20 rounded-full border-2 border-white/80 shadow-lg"
+      className={`pointer-events-none absolute z-20 rounded-full shadow-lg ${isTrue ? "outline-2 outline-white/80" : "outline-2 outline-dashed outline-white/60"}`}
       style={{
-        width: WIDE,
-        height: WIDE,
-        left: (lies.left + point.x * lies.scale) / ratio - WIDE / 2,
-        top: (lies.top + point.y * lies.scale) / ratio - WIDE / 2,
+        // A pixel of the canvas on a pixel of the display: no edge may be taken off it, no other size given.
+        width: side / ratio,
+        height: side / ratio,
+        left: Math.round(lies.left + point.x * lies.scale - side / 2) / ratio,
+        top: Math.round(lies.top + point.y * lies.scale - side / 2) / ratio,
       }}
     />
   );
