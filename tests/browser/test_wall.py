@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from selenium.webdriver.common.keys import Keys
 
+from tests import photographs
 from tests.browser.conftest import Page
 from tests.browser.test_labels import on_wall
 from tests.server import until
@@ -25,6 +28,24 @@ def order_by(page: Page, title: str) -> None:
     page.see("main button[aria-haspopup=menu]").click()
     until(lambda: page.driver.find_elements("xpath", f"//*[@role='menuitem'][text()='{title}']"))
     page.driver.find_element("xpath", f"//*[@role='menuitem'][text()='{title}']").click()
+
+
+def test_no_picture_is_blown_up(page: Page, tmp_path: Path) -> None:
+    for number in (3, 4):  # 640 px wide
+        photographs.save(tmp_path / "shoots" / "Two" / f"{number}.jpg", number, second=number)
+    page.open(tmp_path / "shoots" / "Two")
+    page.run("document.querySelector('[role=slider]').focus()")
+    page.press(Keys.END)
+    until(
+        lambda: page.run(
+            """const cells = [...document.querySelectorAll(arguments[0])];
+            return cells.length === 2 && cells.every(cell => {
+              const best = [...cell.querySelectorAll('img')].at(-1);
+              return best?.complete && best.clientWidth > 512 && best.naturalWidth >= best.clientWidth;
+            });""",
+            FRAMES,
+        )
+    )
 
 
 def test_orders_densities_and_the_table(bench: Page) -> None:

@@ -108,6 +108,9 @@ export function pictureUrl(frame: { id: number; version: string }, kind: Picture
   return `/api/pictures/${frame.id}/${frame.version}/${kind}`;
 }
 
+/** Long edge of a thumbnail, px. */
+export const THUMBNAIL_EDGE = 512;
+
 export function hasThumbnail({ stage }: Frame): boolean {
   return stage === "thumbnail" || stage === "preview";
 }

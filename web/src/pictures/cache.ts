@@ -1,6 +1,13 @@
 /** Decoded pictures, made ahead: the next group is drawn from memory, never waited for. */
 
-import { type Frame, hasThumbnail, type PictureKind, pictureUrl, smallUrl } from "../api/client";
+import {
+  type Frame,
+  hasThumbnail,
+  type PictureKind,
+  pictureUrl,
+  smallUrl,
+  THUMBNAIL_EDGE,
+} from "../api/client";
 import { onReconnect } from "../api/events";
 import { afterPaint } from "../ui/timing";
 import { Bitmaps, type Kept } from "./bitmaps";
@@ -25,7 +32,7 @@ const PREVIEW_EDGE = 2560;
 /** What a picture for the stage is reduced from, and its long edge, px: the smallest that is large enough is decoded far
  * sooner, and from one that is hardly larger the simplest way to reduce is as good. */
 const SOURCES: [PictureKind, number][] = [
-  ["thumb", 512],
+  ["thumb", THUMBNAIL_EDGE],
   ["medium", MEDIUM_EDGE],
 ];
 /** First looks have a line of their own: they take a tenth of the time of what they stand for. */

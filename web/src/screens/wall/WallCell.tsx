@@ -1,5 +1,5 @@
 import { type DragEvent, memo, useEffect, useRef } from "react";
-import { type Frame, smallUrl } from "../../api/client";
+import { type Frame, pictureUrl, smallUrl, THUMBNAIL_EDGE } from "../../api/client";
 import { useHome } from "../../keys/home";
 import { Warnings } from "../../panels/evidence/Warnings";
 import { LabelTag } from "../../panels/labels/LabelSign";
@@ -77,12 +77,22 @@ export const WallCell = memo(function WallCell({
             {frame.problem}
           </span>
         ) : (
-          <Thumbnail
-            src={smallUrl(frame)}
-            decoding="async"
-            draggable={false}
-            className="size-full object-cover"
-          />
+          <>
+            <Thumbnail
+              src={smallUrl(frame)}
+              decoding="async"
+              draggable={false}
+              className="size-full object-cover"
+            />
+            {isTooLarge(frame, Math.max(cell.width, height)) && (
+              <Thumbnail
+                src={pictureUrl(frame, "medium")}
+                decoding="async"
+                draggable={false}
+                className="absolute inset-0 size-full object-cover"
+              />
+            )}
+          </>
         )}
         {painted && <span className="absolute inset-0 border-4 border-straw bg-straw/20" />}
         {selected && (
@@ -102,6 +112,12 @@ export const WallCell = memo(function WallCell({
     </div>
   );
 }, sameCell);
+
+/** Whether a place (its long edge, CSS px) is too large for a thumbnail, which would be blown up in it. */
+function isTooLarge({ stage, width, height }: Frame, edge: number): boolean {
+  const pixels = edge * (window.devicePixelRatio || 1);
+  return stage === "preview" && Math.min(pixels, Math.max(width ?? 0, height ?? 0)) > THUMBNAIL_EDGE;
+}
 
 /** A finger that rests on a frame selects it; after that a tap selects others. */
 function hold(id: number) {
