@@ -12,6 +12,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page
 from tests.browser.stage import SHIFTS, active, cells, decisions, drag, names, touch
 from tests.server import until
+from winnow.bench.browser import set_size
 
 
 def test_frames_leave_the_stage_and_the_rest_grow(bench: Page) -> None:
@@ -162,6 +163,22 @@ def test_overlays_and_loupe(bench: Page) -> None:
     until(lambda: len(bench.find("[data-testid=loupe]")) == 4)
     ActionChains(bench.driver).key_up("b").perform()
     until(lambda: not bench.find("[data-testid=loupe]"))
+
+
+def test_another_display_has_other_pixels(bench: Page) -> None:
+    """The window is moved to a display of twice the density, and keeps its size in CSS px (CSS Values 4, 5.2)."""
+    pixels = """const canvas = document.querySelector('[data-active=true] canvas');
+    return canvas.width / canvas.getBoundingClientRect().width"""
+    try:
+        for ratio in (2, 1):
+            bench.driver.execute_cdp_cmd(
+                "Emulation.setDeviceMetricsOverride",
+                {"width": 1280, "height": 800, "deviceScaleFactor": ratio, "mobile": False},
+            )
+            bench.run("window.dispatchEvent(new Event('resize'))")  # an emulated display tells nobody
+            until(lambda ratio=ratio: abs(bench.run(pixels) - ratio) < 0.01)
+    finally:
+        set_size(bench.driver, 1280, 800)
 
 
 def test_groups_by_hand(own_bench: Page) -> None:

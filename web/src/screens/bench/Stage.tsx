@@ -10,6 +10,7 @@ import { useChosen } from "../../shoot/stage";
 import { type ShootState, useShoot } from "../../shoot/store";
 import { useSettings } from "../../ui/settings";
 import { useChanged } from "../../ui/useChanged";
+import { useRatio } from "../../ui/useRatio";
 import { type Arrangement, arrange, type Shown, type Stage as StageOf } from "./arrange";
 import { stageNeighbour } from "./compared";
 import { StageFrame } from "./StageFrame";
@@ -94,7 +95,11 @@ function useStageOf(size: Size, bare: boolean): StageOf {
   );
   const chosen = useChosen((s) => s.chosen);
   const zoomed = useAim((s) => s.aim.scale !== "fit");
-  return useMemo(() => ({ ...stage, chosen, zoomed, size, bare }), [stage, chosen, zoomed, size, bare]);
+  const ratio = useRatio();
+  return useMemo(
+    () => ({ ...stage, chosen, zoomed, size, ratio, bare }),
+    [stage, chosen, zoomed, size, ratio, bare],
+  );
 }
 
 const NOTHING: Arrangement = { shown: [], length: 1 };
@@ -116,9 +121,9 @@ function useCells(stage: StageOf, active: number): Shown[] {
 
 function isSame(one: Arrangement, other: Arrangement): boolean {
   if (one.length !== other.length || one.shown.length !== other.shown.length) return false;
-  return one.shown.every(({ frame, tile }, at) => {
+  return one.shown.every(({ frame, tile, size }, at) => {
     const there = other.shown[at];
-    return frame === there?.frame && isSameTile(tile, there.tile);
+    return frame === there?.frame && isSameTile(tile, there.tile) && size.width === there.size.width;
   });
 }
 

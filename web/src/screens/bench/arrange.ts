@@ -24,7 +24,9 @@ type Standing = "layout" | "aside" | "keptOnly" | "holder" | "challenger" | "bli
 export interface Stage extends Pick<StageState, Standing> {
   chosen: number[] | null;
   zoomed: boolean;
+  /** CSS px, and how many pixels of the display one of them is. */
   size: Size;
+  ratio: number;
   /** Pictures only. */
   bare: boolean;
 }
@@ -41,17 +43,17 @@ export function arrange(shoot: Shoot, stage: Stage, active: number): Arrangement
   const pair = [frame(stage.holder), frame(stage.challenger)].filter((f) => f !== undefined);
   if (stage.layout === "two" && pair.length === 2 && pair.some(({ id }) => id === active)) {
     const tiles = stage.blink ? pair.map(() => whole) : tilesFor(pair);
-    return { shown: together(pair, tiles), length: 2 };
+    return { shown: together(pair, tiles, stage.ratio), length: 2 };
   }
   const one = frame(active);
   if (stage.layout !== "group" || all.length < 2) {
-    return { shown: one ? together([one], [whole]) : [], length: 1 };
+    return { shown: one ? together([one], [whole], stage.ratio) : [], length: 1 };
   }
   const frames = all.map(frame).filter((f) => f !== undefined);
   const length = runLength(frames.map(ratioOf), stage.size);
   const run = Math.max(0, Math.floor(all.indexOf(active) / length));
   const here = frames.slice(run * length, (run + 1) * length);
-  return { shown: together(here, tilesFor(here)), length };
+  return { shown: together(here, tilesFor(here), stage.ratio), length };
 }
 
 function ratioOf(frame: Frame): number {
@@ -59,8 +61,7 @@ function ratioOf(frame: Frame): number {
   return width / height;
 }
 
-function together(frames: Frame[], tiles: Tile[]): Shown[] {
-  const ratio = window.devicePixelRatio || 1;
+function together(frames: Frame[], tiles: Tile[], ratio: number): Shown[] {
   return frames.flatMap((frame, at) => {
     const tile = tiles[at];
     if (!tile) return [];
