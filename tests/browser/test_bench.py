@@ -5,10 +5,13 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from tests import photographs
 from tests.browser.conftest import Page
 from tests.browser.stage import SHIFTS, active, cells, decisions, drag, names, touch
 from tests.server import until
@@ -165,16 +168,44 @@ def test_overlays_and_loupe(bench: Page) -> None:
     until(lambda: not bench.find("[data-testid=loupe]"))
 
 
+CONTRAST = """
+const canvas = document.querySelector('[data-active=true] canvas');
+const data = canvas.getContext('2d').getImageData(canvas.width / 2 - 50, canvas.height / 2, 100, 1).data;
+const grey = [...data].filter((_, at) => at % 4 === 0);
+return Math.max(...grey) - Math.min(...grey);
+"""
+
+
+def test_a_large_display_shows_more_than_a_preview_holds(page: Page, tmp_path: Path) -> None:
+    """Stripes as wide as two pixels: a preview of 2,560 px holds less of them than a stage of 3,000."""
+    stripes = np.tile(np.array([40, 40, 215, 215], np.uint8), (2600, 1000))
+    (tmp_path / "shoots" / "Stripes").mkdir(parents=True)
+    Image.fromarray(stripes).save(
+        tmp_path / "shoots" / "Stripes" / "a.jpg", quality=95, exif=photographs.exif()
+    )
+    try:
+        dense(page, 3.5)
+        page.open(tmp_path / "shoots" / "Stripes", "bench")
+        page.see("[role=img][data-quality=fit]")
+        preview = page.run(CONTRAST)
+        until(lambda: page.run(CONTRAST) > preview + 20)
+    finally:
+        set_size(page.driver, 1280, 800)
+
+
+def dense(page: Page, ratio: float) -> None:
+    """A display with so many pixels to a CSS px."""
+    size = {"width": 1280, "height": 800, "mobile": False}
+    page.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {**size, "deviceScaleFactor": ratio})
+
+
 def test_another_display_has_other_pixels(bench: Page) -> None:
     """The window is moved to a display of twice the density, and keeps its size in CSS px (CSS Values 4, 5.2)."""
     pixels = """const canvas = document.querySelector('[data-active=true] canvas');
     return canvas.width / canvas.getBoundingClientRect().width"""
     try:
         for ratio in (2, 1):
-            bench.driver.execute_cdp_cmd(
-                "Emulation.setDeviceMetricsOverride",
-                {"width": 1280, "height": 800, "deviceScaleFactor": ratio, "mobile": False},
-            )
+            dense(bench, ratio)
             bench.run("window.dispatchEvent(new Event('resize'))")  # an emulated display tells nobody
             until(lambda ratio=ratio: abs(bench.run(pixels) - ratio) < 0.01)
     finally:

@@ -118,14 +118,8 @@ def test_marks_survive_a_reload_and_go_on_by_itself(page: Page, shoot_folder: Pa
     page.press(*[Keys.ARROW_LEFT] * 4)
     page.until_text("[data-testid=scope]", "WIN_0001")
     page.until_text("[data-testid=strip]", "kept")
-    frames = page.server.frames(page.shoot)
-    assert [(f["decision"], f["rating"]) for f in frames[:5]] == [
-        ("keep", 0),
-        ("reject", 0),
-        ("undecided", 0),
-        ("undecided", 3),
-        ("undecided", 0),
-    ]
+    expected = [("keep", 0), ("reject", 0), ("undecided", 0), ("undecided", 3), ("undecided", 0)]
+    until(lambda: [(f["decision"], f["rating"]) for f in page.server.frames(page.shoot)[:5]] == expected)
 
 
 def test_a_slow_reload_comes_back_to_the_frame(page: Page, shoot_folder: Path) -> None:

@@ -168,19 +168,24 @@ class Far:
         take it."""
         while not self._ended.wait(LOOK_EVERY_S):
             try:
-                there = (
-                    frozenset(self._client.nthreads()) if self._client.status == "running" else frozenset()
-                )
-                fit = self._fit & there | self._fit_of(there - self._fit - self._unfit)
-            except Exception:  # noqa: BLE001 - of the network, of a scheduler that ends
-                fit = frozenset()
-            with self._lock:
-                if len(fit) != len(self._fit):
-                    log.info("the cluster has %d workers", len(fit))
-                self._fit = fit
-                stranded = [future for future, those in self._asked.items() if not those & fit]
-            for future in stranded:
-                future.cancel()
+                if self._client.status != "running":
+                    self._set_fit(frozenset())  # what it has at hand ends by itself, or goes on
+                    continue
+                there = frozenset(self._client.nthreads())
+                self._set_fit(self._fit & there | self._fit_of(there - self._fit - self._unfit))
+                with self._lock:
+                    stranded = [one for one, those in self._asked.items() if not those & self._fit]
+                if stranded:
+                    self._client.cancel(stranded)
+            except Exception as error:  # noqa: BLE001 - of the network, of a scheduler that ends
+                log.info("the cluster does not answer: %s", type(error).__name__)
+                self._set_fit(frozenset())
+
+    def _set_fit(self, fit: frozenset[str]) -> None:
+        with self._lock:
+            if len(fit) != len(self._fit):
+                log.info("the cluster has %d workers", len(fit))
+            self._fit = frozenset() if self._ended.is_set() else fit
 
     def _fit_of(self, new: frozenset[str]) -> frozenset[str]:
         """Those of some workers that find the same as would be found here. One that cannot be asked just now is asked

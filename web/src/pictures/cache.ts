@@ -99,6 +99,13 @@ export class Pictures {
     return null;
   }
 
+  /** All true pixels of a frame, for a size that the preview would have to be blown up for; null where they are not
+   * there or not needed. */
+  finer(frame: Frame, size: Size): Best | null {
+    const kept = longEdge(size) > PREVIEW_EDGE ? this.kept.full.get(frame.version) : undefined;
+    return kept && !kept.part ? { bitmap: kept.bitmap, quality: "full", exact: false } : null;
+  }
+
   /** Whether the true pixels of a frame are there. */
   holds(frame: Frame): boolean {
     return this.kept.full.has(frame.version) || this.other(frame, "full") !== undefined;

@@ -40,7 +40,9 @@ export function draw(
     // A part does not reach everywhere.
     const under = best.part && pictures.best(frame, fitSize(frame, cell), "preview");
     if (under) drawPicture(context, frame, under, lies);
-    if (best.exact && !zoomed) drawExactly(context, best.bitmap, cell);
+    const finer = zoomed ? null : pictures.finer(frame, fitSize(frame, cell));
+    if (finer) drawPicture(context, frame, finer, lies);
+    else if (best.exact && !zoomed) drawExactly(context, best.bitmap, cell);
     else drawPicture(context, frame, best, lies);
     drawOver(context, frame, best, lies, cell, overlays);
     if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
