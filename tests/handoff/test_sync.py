@@ -148,6 +148,19 @@ def test_settled_by_the_person_and_taken_back_on_disk_too(synced: Synced) -> Non
     }
 
 
+def test_what_a_plan_wrote_over_by_wish_waits_no_more(synced: Synced) -> None:
+    def waiting() -> int:
+        return int(synced.server.get(f"/api/shoots/{synced.shoot}/view")["tally"]["incoming"])
+
+    wish = {"kind": "write-sidecars", "all_mine": True}
+    plan = synced.server.post(f"/api/shoots/{synced.shoot}/plans", wish)["id"]
+    assert waiting() == 2
+    synced.run(plan, "apply")
+    assert [synced.stars_on_disk(n) for n in (1, 2)] == ["2", "1"] and waiting() == 0
+    synced.run(plan, "reverse")
+    assert [synced.stars_on_disk(n) for n in (1, 2)] == ["4", "3"] and waiting() == 2
+
+
 def test_new_sidecars_are_called_as_is_set(lone_server: Server, shoot_folder: Path) -> None:
     """Those that are there keep their names."""
     shoot = Synced(lone_server, shoot_folder)

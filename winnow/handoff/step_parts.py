@@ -8,12 +8,12 @@ from contextlib import suppress
 from pathlib import Path
 from sqlite3 import Connection
 
-from winnow.core.marks import MARK_FIELDS, UNMARKED, Marks, value_of, with_value
+from winnow.core.marks import MARK_FIELDS, UNMARKED, Field, Marks, value_of, with_value
 from winnow.formats.fingerprint import digest_of_bytes
 from winnow.formats.opening import read_plain
 from winnow.handoff.sidecars import marks_in
 from winnow.pipeline.scan import HOLDING_MARKER, date_of, mtime_of
-from winnow.store import bases, frames, labels, plans
+from winnow.store import bases, frames, labels, marks, plans
 from winnow.store.bases import Base
 from winnow.store.database import display
 from winnow.store.mark_rows import marks_of, values
@@ -105,12 +105,25 @@ def sidecar_put_back(connection: Connection, step: Step) -> None:
         plans.sidecar_removed(connection, step.frame, step.target)
         return
     before = json.loads(step.base or "null")
-    marks = marks_of(before) if before else UNMARKED
-    _note_sidecar(connection, step, marks, step.previous)
+    agreed = marks_of(before) if before else UNMARKED
+    _note_sidecar(connection, step, agreed, step.previous)
 
 
 def _note_sidecar(connection: Connection, step: Step, agreed: Marks, content: bytes) -> None:
     stat = os.stat(step.target)
     plans.sidecar_written(connection, step.frame, step.target, stat.st_size, mtime_of(stat))
     bases.keep(connection, step.frame, Base(step.target, digest_of_bytes(content), date_of(stat), agreed))
+    frames.set_incoming(connection, step.frame, _waits(connection, step.frame, agreed, content))
     frames.touch(connection, step.frame)
+
+
+def _waits(connection: Connection, frame_id: int, agreed: Marks, content: bytes) -> bool:
+    """Whether a sidecar still says something that nobody took over or turned down."""
+    orientation = frames.orientation(connection, frame_id)
+    there = marks_in(content, labels.current(connection), orientation)
+    here = marks.current(connection, [frame_id])[frame_id]
+    return any(
+        value_of(there, name) not in (value_of(agreed, name), value_of(here, name))
+        for name in MARK_FIELDS
+        if name is not Field.TURN or orientation is not None
+    )
