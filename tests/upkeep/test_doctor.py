@@ -106,9 +106,8 @@ def test_what_frames_are_found_by_is_written_down_anew(folder: Path) -> None:
         return search.find(Database(folder / DATABASE).connection(), "win", 9).frames
 
     assert found() == 5 and examined(folder)[0] == 0
-    with sqlite3.connect(
-        folder / DATABASE
-    ) as connection:  # one of its tables says something else than the others
+    # One of its tables says something else than the others.
+    with sqlite3.connect(folder / DATABASE) as connection:
         connection.execute("UPDATE frame_text_content SET c0 = 'nothing of the kind'")
     with sqlite3.connect(f"file:{folder / DATABASE}?mode=ro", uri=True) as reading:
         assert not search.is_damaged(reading), "where nothing may be written nobody can tell"

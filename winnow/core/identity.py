@@ -82,8 +82,8 @@ def recognise(found: Sequence[Found], lost: Iterable[Known]) -> dict[str, int]:
 
     lost: frames that were not seen unchanged where they were. Content decides first, then the picture in it, then
     what the camera says of the file under the frame's own path. Of a frame that could never be read (a copy that was
-    cut off), that path is all that is known. A frame is given to one file only; of several
-    with the same content, to the one under its path or with its name.
+    cut off), that path is all that is known. A frame is given to one file only; of several with the same content, to
+    the one under its path or with its name.
     """
     frames = {known.frame_id: known for known in lost}
     files = {file.path: file for file in found}

@@ -9,8 +9,6 @@ import { overlayOf } from "./overlayBitmaps";
 import type { Wanted } from "./overlays";
 import { fitSize, type Part, type Placement, place, type Size, sizeOf, type Zoom } from "./zoom";
 
-/** What the display can show: pictures come with their profile, and keep what of it a canvas can hold. */
-
 /** How many times the pixels of its cell a canvas may have. */
 const SPARE = 4;
 
@@ -34,16 +32,16 @@ export function draw(
   context.fillStyle = surroundColour;
   context.fillRect(0, 0, cell.width, cell.height);
   const zoomed = zoom.scale !== "fit";
-  const best = frame.problem ? null : pictures.best(frame, fitSize(frame, cell), zoomed ? "full" : "fit");
+  const size = fitSize(frame, cell);
+  const best = frame.problem ? null : pictures.best(frame, size, zoomed ? "full" : "fit");
   if (best) {
     const lies = place(sizeOf(frame), cell, zoom);
     // A part does not reach everywhere.
-    const under = best.part && pictures.best(frame, fitSize(frame, cell), "preview");
+    const under = best.part && pictures.best(frame, size, "preview");
     if (under) drawPicture(context, frame, under, lies);
-    const finer = zoomed ? null : pictures.finer(frame, fitSize(frame, cell));
-    if (finer) drawPicture(context, frame, finer, lies);
-    else if (best.exact && !zoomed) drawExactly(context, best.bitmap, cell);
-    else drawPicture(context, frame, best, lies);
+    const finer = zoomed ? null : pictures.finer(frame, size);
+    if (best.exact && !zoomed && !finer) drawExactly(context, best.bitmap, cell);
+    else drawPicture(context, frame, finer ?? best, lies);
     drawOver(context, frame, best, lies, cell, overlays);
     if (map?.focus) drawBlurMap(context, map, lies, sizeOf(frame).width);
   }
