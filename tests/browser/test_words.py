@@ -31,6 +31,16 @@ def field(page: Page, label: str) -> WebElement:
     return page.see(f"{PANEL} [aria-label='{label}']")
 
 
+def put(box: WebElement, text: str) -> None:
+    """As it comes from the clipboard."""
+    box.parent.execute_script(
+        """const [box, text] = arguments; box.focus(); box.select();
+        document.execCommand('insertText', false, text)""",
+        box,
+        text,
+    )
+
+
 def offered(page: Page) -> list[str]:
     return [one.text for one in page.find(f"{PANEL} [role=option]")]
 
@@ -60,6 +70,10 @@ def test_words_on_a_mixed_selection(own_bench: Page, tmp_path: Path) -> None:
     # Only what is typed changes; tokens are filled in, counted in the order on screen.
     field(page, "Headline").send_keys("Kiln {counter:2} {name}")
     page.until_text(PANEL, "on the first: Kiln 01 POS_0001")
+    # However long: what it becomes is asked by an address, which holds less.
+    put(field(page, "Headline"), "{name} " + "\U0001d11e" * 9000)
+    page.until_text(PANEL, "on the first: POS_0001 \U0001d11e")
+    put(field(page, "Headline"), "Kiln {counter:2} {name}")
     page.press(Keys.ENTER)
     adder = field(page, "Add a keyword")
     adder.click()

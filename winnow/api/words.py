@@ -22,7 +22,6 @@ from winnow.api.models.words import (
     SomeFrames,
     TemplateName,
     TemplateView,
-    Text,
     Vocabulary,
     VocabularyView,
     WordsWish,
@@ -42,6 +41,8 @@ router = routes("/api", "words")
 OF_SHOOT = "/shoots/{shoot_id}"
 OFFERED = 20
 """So many different texts of a field are told."""
+LONGEST_SHOWN = 2000
+"""Characters: they come with an address, in which four times as many bytes, each in three letters, still fit."""
 
 
 @router.post(
@@ -133,8 +134,10 @@ def _values(
 
 
 @router.get(f"{OF_SHOOT}/words/filled", responses=answers(*FRAME_PROBLEMS, Code.NOT_OF_THIS_SHOOT))
-def fill_tokens(desk: OnDesk, shoot: OfShoot, frame_id: Id, text: Text) -> FilledText:
-    """A text as it would be on a frame, were it the first of those it is said of."""
+def fill_tokens(
+    desk: OnDesk, shoot: OfShoot, frame_id: Id, text: Annotated[str, Query(max_length=LONGEST_SHOWN)]
+) -> FilledText:
+    """How a text begins on a frame, were it the first of those it is said of."""
     demand_frames_of(desk, shoot, [frame_id])
     about = words.about(desk.database.connection(), [frame_id], shoot.title)
     return FilledText(text=tokens.fill(text, about[frame_id]))

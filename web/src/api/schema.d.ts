@@ -609,7 +609,7 @@ export interface paths {
         };
         /**
          * Fill Tokens
-         * @description A text as it would be on a frame, were it the first of those it is said of.
+         * @description How a text begins on a frame, were it the first of those it is said of.
          */
         get: operations["fill_tokens"];
         put?: never;
