@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import io
+from importlib.util import find_spec
 from pathlib import Path
 
 import numpy as np
-import skimage
-import sklearn.datasets
 from PIL import ExifTags, Image, ImageChops
 
-SKIMAGE = Path(skimage.__file__).parent / "data"
-SKLEARN = Path(sklearn.datasets.__file__).parent / "images"
+
+def _inside(package: str, *folders: str) -> Path:
+    """A folder of an installed package; it is not imported for it, which takes seconds."""
+    found = find_spec(package)
+    assert found is not None and found.origin is not None
+    return Path(found.origin).parent.joinpath(*folders)
+
+
+SKIMAGE = _inside("skimage", "data")
+SKLEARN = _inside("sklearn", "datasets", "images")
 
 PHOTOGRAPHS = (
     SKIMAGE / "astronaut.png",
