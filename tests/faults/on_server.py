@@ -12,6 +12,7 @@ from tests import photographs
 from tests.faults.tally import Tally
 from tests.server import Server, start, until
 
+READ = 16
 QUIET = {"PYTHONWARNINGS": "ignore"}
 """What is killed leaves semaphores behind, and its helper says so."""
 
@@ -86,12 +87,15 @@ def _journalled(data: Path) -> set[tuple[int, int]]:
 def scanning(folder: Path, rng: random.Random, runs: int) -> Tally:
     """Killed while a folder is listed, read and measured, again and again; the last start finds every frame once."""
     tally = Tally("kill -9 while a folder is read")
-    shoot_folder = photographs.shoot(folder / "read", 24, edge=photographs.WHOLE)
+    shoot_folder = photographs.shoot(folder / "read", READ, edge=photographs.WHOLE)
     data = folder / "data of scan"
     for _ in range(runs):
         server = start(data, "--root", str(folder), **QUIET)
         server.post("/api/shoots", {"path": str(shoot_folder)})
-        time.sleep(rng.uniform(0.05, 2.5))
+        done = rng.randrange(-2, READ - 2)
+        while server.get("/api/shoots/1")["progress"]["measured"] < done:
+            time.sleep(0.02)
+        time.sleep(rng.uniform(0, 0.2))
         struck = server.get("/api/shoots/1")["progress"]["state"] != "done"
         server.kill()
         tally.note(struck)
@@ -100,7 +104,7 @@ def scanning(folder: Path, rng: random.Random, runs: int) -> Tally:
     until(lambda: server.get(f"/api/shoots/{shoot}")["progress"]["state"] == "done")
     frames = server.frames(shoot)
     names = sorted(frame["name"] for frame in frames)
-    if names != sorted(f"100WINNO/WIN_{n + 1:04d}.JPG" for n in range(24)):
+    if names != sorted(f"100WINNO/WIN_{n + 1:04d}.JPG" for n in range(READ)):
         tally.lose(names, "frames are not what is on disk")
     bad = [f["name"] for f in frames if f["problem"] or f["faces"] is None or f["place"] != "shoot"]
     tally.lose(bad, "not measured, or with a problem that is none of its own")

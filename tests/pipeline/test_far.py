@@ -23,6 +23,7 @@ from winnow.pipeline.report import analyse
 from winnow.pipeline.tasks import DeriveTask, PrepareTask
 
 DASK = Path(sys.executable).with_name("dask")
+FRAMES = 12
 
 
 @dataclass
@@ -74,12 +75,12 @@ def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return photographs.shoot(tmp_path_factory.mktemp("far") / "shoot", 16, edge=photographs.WHOLE)
+    return photographs.shoot(tmp_path_factory.mktemp("far") / "shoot", FRAMES, edge=photographs.WHOLE)
 
 
 def test_the_same_to_the_last_bit_with_a_worker_killed_on_the_way(cluster: Cluster, folder: Path) -> None:
     here = analyse(folder, lambda _: None, maps=True)
-    assert len(here["frames"]) == 16 and all(frame["focus"] for frame in here["frames"])
+    assert len(here["frames"]) == FRAMES and all(frame["focus"] for frame in here["frames"])
     there = Far(cluster.address)
     killed = False
 
@@ -165,4 +166,4 @@ def test_a_scheduler_that_dies_costs_time_and_nothing_else(cluster: Cluster, fol
 
     found = analyse(folder, kill_it, far=there)
     assert cluster.processes[0].poll() is not None
-    assert len(found["frames"]) == 16 and all(frame["focus"] for frame in found["frames"])
+    assert len(found["frames"]) == FRAMES and all(frame["focus"] for frame in found["frames"])
