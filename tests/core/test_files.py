@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from winnow.core.capture import from_tags
+from winnow.core.file_names import renamed
 from winnow.core.naming import TakenNames, common_base
 from winnow.core.order import Stamp, arrange, natural_key, split_by_gaps
 from winnow.core.orientation import upright, upright_size
@@ -147,6 +148,19 @@ def test_free_names_keep_a_frame_together() -> None:
     assert taken.take(names, "A") == ["A-3.NEF", "A-3.JPG", "A-3.JPG.xmp"]
     assert taken.take(names, "A") == ["A-4.NEF", "A-4.JPG", "A-4.JPG.xmp"]
     assert taken.take(["A-4.JPG"], "A-4") == ["A-4-2.JPG"]
+
+
+def test_names_of_a_frame_may_differ_in_case_and_in_how_accents_are_composed() -> None:
+    """A disk or a program may have written one of them so (Unicode 15, 3.13 and 3.11)."""
+    names = ["K\u00fcste.NEF", "kuste.JPG".replace("u", "u\u0308"), "K\u00dcSTE.NEF.xmp"]
+    base = common_base(names)
+    assert [renamed(name, base, "new") for name in names] == ["new.NEF", "new.JPG", "new.NEF.xmp"]
+    assert TakenNames().take(names, base) == names
+    assert TakenNames([names[0]]).take(names, base) == [
+        "K\u00fcste-2.NEF",
+        "ku\u0308ste-2.JPG",
+        "K\u00dcSTE-2.NEF.xmp",
+    ]
 
 
 def test_capture_tags_that_make_no_sense_are_left_out() -> None:

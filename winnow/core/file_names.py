@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
+from winnow.core.naming import split_base
 from winnow.core.sorting import safe_name
 from winnow.core.tokens import TOKENS, About, fill
 
@@ -83,4 +84,4 @@ def _restarts(per: Per, frame: About) -> str:
 
 def renamed(file: str, old: str, new: str) -> str:
     """The name of one of a frame's files. old, new: what all of its files begin with."""
-    return new + file[len(old) :]
+    return new + split_base(file, old)[1]
