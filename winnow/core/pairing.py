@@ -2,7 +2,8 @@
 
 A RAW file and a JPEG or HEIF of the same base name are one exposure (DCF, CIPA DC-009: same number
 = same object in another format). Everything else is a frame of its own. Sidecars belong to the
-frame they are named after: `NAME.EXT.xmp` to that file's, `NAME.xmp` to the base name's.
+frame they are named after: `NAME.EXT.xmp` to that file's, `NAME.xmp` to the base name's. So does whatever else is
+called so: a spoken note, the film of a live photograph, what an editing program keeps beside a picture.
 """
 
 from __future__ import annotations
@@ -37,11 +38,12 @@ RAWS = frozenset(
 
 @dataclass(slots=True)
 class FrameFiles:
-    """File names (within one folder) that make up one frame."""
+    """File names (within one folder) that make up one frame; `beside`: others that are called as it is."""
 
     picture: str | None = None
     raw: str | None = None
     sidecars: list[str] = field(default_factory=list)
+    beside: list[str] = field(default_factory=list)
 
     @property
     def shown(self) -> str:
@@ -51,7 +53,7 @@ class FrameFiles:
         return name
 
     def items(self) -> list[tuple[str, Role]]:
-        """All names with their role."""
+        """The names that make it up, with their role."""
         named = [(self.picture, Role.PICTURE), (self.raw, Role.RAW)]
         files = [(name, role) for name, role in named if name is not None]
         return files + [(name, Role.SIDECAR) for name in self.sidecars]
@@ -88,8 +90,7 @@ def role_of(name: str) -> Role | None:
 def pair(names: Iterable[str]) -> list[FrameFiles]:
     """The frames of one folder, in the natural order of their names."""
     by_base: dict[str, list[FrameFiles]] = defaultdict(list)
-    sidecars = []
-    waiting = []
+    sidecars, others, waiting = [], [], []
     for name in sorted(names, key=natural_key):
         role = role_of(name)
         base, extension = split_name(name)
@@ -101,6 +102,8 @@ def pair(names: Iterable[str]) -> list[FrameFiles]:
             waiting.append(name)
         elif role is Role.PICTURE:
             by_base[fold(base)].append(FrameFiles(picture=name))
+        elif not name.startswith("."):
+            others.append(name)
     for name in waiting:
         same_base = by_base[fold(split_name(name)[0])]
         partner = next((f for f in same_base if f.raw and not f.picture), None)
@@ -112,12 +115,16 @@ def pair(names: Iterable[str]) -> list[FrameFiles]:
         owner = _owner(split_name(name)[0], by_base)
         if owner:
             owner.sidecars.append(name)
+    for name in others:
+        owner = _owner(split_name(name)[0], by_base)
+        if owner:
+            owner.beside.append(name)
     frames = [frame for same_base in by_base.values() for frame in same_base]
     return sorted(frames, key=lambda frame: natural_key(frame.shown))
 
 
 def _owner(target: str, by_base: dict[str, list[FrameFiles]]) -> FrameFiles | None:
-    """The frame that a sidecar called `target`.xmp speaks of."""
+    """The frame that a sidecar called `target`.xmp speaks of, or another file `target` with an ending."""
     base = split_name(target)[0]
     for frame in by_base.get(fold(base), []):
         named = {fold(n) for n in (frame.picture, frame.raw) if n}

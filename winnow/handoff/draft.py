@@ -85,6 +85,8 @@ class Draft:
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     conflicts: list[dict[str, object]] = field(default_factory=list)
+    beside: list[str] = field(default_factory=list)
+    """Names of files that go along because they are called as a frame is."""
 
     def __post_init__(self) -> None:
         self.connection = self.database.connection()
@@ -122,6 +124,12 @@ class Draft:
                 self.warnings.append(f"{missing} is no longer there; {name} is left out.")
             else:
                 yield frame_id, now.files
+
+    def with_beside(self, files: list[ListedFile]) -> list[ListedFile]:
+        """The files of a frame, and those that are called as it is: where it goes they go along, under its name."""
+        found = self.disk.beside(files)
+        self.beside += [display(os.path.basename(file.path)) for file in found]
+        return files + found
 
 
 def travel(

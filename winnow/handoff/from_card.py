@@ -86,22 +86,22 @@ def take_in(draft: Draft) -> None:
 def _beside(
     fresh: Sequence[tuple[ListedFrame, list[ListedFile]]], others: Sequence[ListedFile]
 ) -> list[ListedFile]:
-    """Puts files that are called as a frame beside them, as spoken notes are, with the files of that frame; returns
-    the rest."""
-    by_name = {_place_of(file): files for _, files in fresh for file in files}
+    """Puts files that are called as a frame is, as spoken notes are, with the files of that frame; returns the
+    rest."""
+    called: dict[tuple[str, str], list[ListedFile]] = {}
+    for _, files in fresh:
+        for file in files:
+            folder, name = os.path.split(file.path)
+            called |= {(folder, fold(name)): files, (folder, fold(split_name(name)[0])): files}
     alone = []
     for file in others:
-        files = by_name.get(_place_of(file))
-        if files is None:
+        folder, name = os.path.split(file.path)
+        own = called.get((folder, fold(split_name(name)[0])))
+        if own is None:
             alone.append(file)
         else:
-            files.append(file)
+            own.append(file)
     return alone
-
-
-def _place_of(file: ListedFile) -> tuple[str, str]:
-    folder, name = os.path.split(file.path)
-    return folder, fold(split_name(name)[0])
 
 
 def coming_from(source: str, notes: list[str]) -> list[ListedFrame]:

@@ -61,14 +61,16 @@ def keepers(draft: Draft) -> None:
         root = _root_of(files[0].path, draft.roots)
         below = os.path.relpath(os.path.dirname(files[0].path), root) if wish.keep_folders else "."
         written = draft.disk.sidecars_for(files) if wish.with_marks else []
-        wanted = wanted_names(files, written, bases_of.get(frame_id))
+        # Of copies of one kind nothing else was wished for.
+        whole = files if wish.only or wish.sized else draft.with_beside(files)
+        wanted = wanted_names(whole, written, bases_of.get(frame_id))
         before = len(draft.steps)
         for place in draft.targets:
             folder = os.path.normpath(os.path.join(place, folders.get(frame_id, ""), below))
             if wish.sized:
                 render_step(draft, frame_id, files, folder, bases_of.get(frame_id))
                 continue
-            renames = travel(draft, frame_id, files, folder, action, written, wanted)
+            renames = travel(draft, frame_id, whole, folder, action, written, wanted)
             was = first_name(files) if wish.naming else None
             for sidecar in written:
                 target = renames[sidecar]
@@ -157,7 +159,7 @@ def hold(draft: Draft) -> None:
         draft.target = holding[root]
         below = os.path.relpath(os.path.dirname(files[0].path), root)
         folder = os.path.normpath(os.path.join(holding[root], below))
-        travel(draft, frame_id, files, folder, Action.MOVE)
+        travel(draft, frame_id, draft.with_beside(files), folder, Action.MOVE)
         draft.frames += 1
     parent = anchor_of(draft.target).path
     if not os.access(parent, os.W_OK):
@@ -184,7 +186,8 @@ def holding_folder(root: str) -> str:
 
 def bring_back(draft: Draft) -> None:
     """Frames from the holding folder to where they were."""
-    for frame_id, files in draft.files_of(draft.chosen):
+    for frame_id, own in draft.files_of(draft.chosen):
+        files = draft.with_beside(own)
         origins = {f.path: plans.origin_of(draft.connection, frame_id, f.path) for f in files}
         first = next((origin for origin in origins.values() if origin), None)
         if first is None:
@@ -206,7 +209,7 @@ def throw_away(draft: Draft) -> None:
         draft.frames += 1
         draft.steps += [
             Step(frame_id, Action.BIN, file.path, file.path, file.size, mtime_ns=file.mtime_ns)
-            for file in files
+            for file in draft.with_beside(files)
         ]
 
 

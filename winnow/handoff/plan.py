@@ -84,6 +84,9 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
             f"{aside.total()} frames whose marks are only proposed ({', '.join(aside)}) are left out: take over "
             "what is to count, and make the plan anew.",
         )
+    if draft.beside:
+        named = ", ".join(draft.beside[:3]) + (", …" if len(draft.beside) > 3 else "")
+        draft.warnings.append(f"What is called as its picture goes along ({len(draft.beside)}): {named}")
     fit_links(draft)
     meant = [step for step in draft.steps if step.state is StepState.WAITING]
     summary = {

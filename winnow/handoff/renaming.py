@@ -1,7 +1,8 @@
 """Plans that give files other names where they are: in an order in which nothing is ever overwritten.
 
-RAW, JPEG and sidecars of a frame are called alike. Names may be handed round among frames: where a name is taken by a
-file that will have another, that one goes first; where they go round in a circle, one waits under a name of its own.
+RAW, JPEG and sidecars of a frame are called alike, and so is what lies beside them. Names may be handed round among
+frames: where a name is taken by a file that will have another, that one goes first; where they go round in a circle,
+one waits under a name of its own.
 """
 
 from __future__ import annotations
@@ -22,16 +23,16 @@ def rename_in_place(draft: Draft) -> None:
     if wish.naming is None:
         raise PlanError("Say how the files are to be called.")
     called = new_names(draft.connection, draft.shoot, draft.chosen, wish.naming)
-    listed = list(draft.files_of(draft.chosen))
-    for _, files in listed:
-        for file in files:
+    listed = [(frame_id, files, draft.with_beside(files)) for frame_id, files in draft.files_of(draft.chosen)]
+    for _, _, whole in listed:
+        for file in whole:
             folder, name = os.path.split(file.path)
             draft.disk.taken(folder).release([name])
-    for frame_id, files in listed:
+    for frame_id, files, whole in listed:
         written = draft.disk.sidecars_for(files)
-        wanted = wanted_names(files, written, called[frame_id])
+        wanted = wanted_names(whole, written, called[frame_id])
         folder = os.path.dirname(files[0].path)
-        renames = travel(draft, frame_id, files, folder, Action.MOVE, written, wanted)
+        renames = travel(draft, frame_id, whole, folder, Action.MOVE, written, wanted)
         if any(old != new for old, new in renames.items()):
             draft.frames += 1
             for sidecar in written:

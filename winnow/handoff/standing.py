@@ -9,7 +9,7 @@ from stat import S_ISLNK, S_ISREG
 
 from winnow.core.naming import TakenNames
 from winnow.core.pairing import FrameFiles, Role, fold, pair, sidecar_name, split_name
-from winnow.pipeline.scan import mtime_of
+from winnow.pipeline.scan import OTHER, mtime_of
 from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
 
@@ -59,12 +59,21 @@ class Standing:
                 found.changed.append(file.path)
             found.files.append(now)
         known = {file.path for file in found.files}
-        for path in self._sidecars(listed):
-            if path not in known:
-                now = self._stat(ListedFile(path, Role.SIDECAR, 0, 0))
+        for folder, frame in self._frames_of(listed):
+            for sidecar in frame.sidecars:
+                path = os.path.join(folder, sidecar)
+                now = None if path in known else self._stat(ListedFile(path, Role.SIDECAR, 0, 0))
                 if now is not None:
                     found.files.append(now)
         return found
+
+    def beside(self, files: Sequence[ListedFile]) -> list[ListedFile]:
+        """The files that are called as a frame is and are no part of it: see `core.pairing`."""
+        paths = (
+            os.path.join(folder, name) for folder, frame in self._frames_of(files) for name in frame.beside
+        )
+        found = (self._stat(ListedFile(path, OTHER, 0, 0)) for path in paths)
+        return [file for file in found if file is not None]
 
     def sidecars_for(self, files: Sequence[ListedFile]) -> list[str]:
         """The paths of the sidecars that are to hold a frame's marks: all that it has, for different programs read
@@ -93,15 +102,14 @@ class Standing:
             self._taken.setdefault(key, TakenNames()).add(self._folder(folder).names)
         return self._taken[key]
 
-    def _sidecars(self, files: Sequence[ListedFile]) -> list[str]:
-        found = []
-        for file in files:
-            if file.role == Role.SIDECAR:
-                continue
-            folder, name = os.path.split(file.path)
+    def _frames_of(self, files: Sequence[ListedFile]) -> list[tuple[str, FrameFiles]]:
+        """(folder, names) of what files make up by their names now: one frame, unless some of them went."""
+        found: list[tuple[str, FrameFiles]] = []
+        for folder, name in (os.path.split(file.path) for file in files):
             frame = self._folder(folder).frames.get(name)
-            found += [os.path.join(folder, sidecar) for sidecar in frame.sidecars] if frame else []
-        return list(dict.fromkeys(found))
+            if frame is not None and (folder, frame) not in found:
+                found.append((folder, frame))
+        return found
 
     def _folder(self, path: str) -> _Folder:
         if path not in self._folders:
