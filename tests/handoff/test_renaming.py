@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 from pathlib import Path
 
@@ -60,6 +61,18 @@ def test_edited_files_go_along_under_the_name_of_their_frame(shoot: Shoot) -> No
         assert shoot.apply(plan_id) is PlanState.APPLIED
         assert {"kiln_0001.JPG", "kiln_0001-edit soft.tif"} <= set(listed(shoot))
         assert shoot.reverse(plan_id) is PlanState.REVERSED
+
+
+def test_an_edited_file_with_its_accents_composed_otherwise_goes_along(shoot: Shoot) -> None:
+    card = shoot.folder / "100WINNO"
+    for written, name in enumerate(("K\u00fcste_0001.JPG", "Ku\u0308ste_0001-edit.tif")):
+        (card / name).write_bytes((card / "WIN_0002.JPG").read_bytes() + name.encode())
+        os.utime(card / name, (written, written))
+    shoot.desk.engine.open(shoot.id)
+    wait_until_idle(shoot.desk.engine)
+    original = next(row["id"] for row in shoot.rows() if str(row["name"]).endswith("ste_0001.JPG"))
+    assert shoot.apply(rename(shoot, "kiln_{counter:4}", [int(str(original))])) is PlanState.APPLIED
+    assert {"kiln_0001.JPG", "kiln_0001-edit.tif"} <= set(listed(shoot))
 
 
 def test_all_files_of_a_frame_get_one_name_and_keep_their_first(shoot: Shoot) -> None:

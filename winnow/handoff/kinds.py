@@ -9,7 +9,7 @@ from sqlite3 import Connection
 
 from winnow.core.file_names import Naming, names, renamed
 from winnow.core.marks import UNMARKED
-from winnow.core.naming import common_base
+from winnow.core.naming import common_base, split_base
 from winnow.core.pairing import Role, split_name
 from winnow.core.sorting import Into, folder_of
 from winnow.handoff.draft import Draft, PlanError, add_marks, first_name, render_step, travel, write_step
@@ -108,7 +108,7 @@ def _behind(connection: Connection, together: Mapping[int, int], called: Mapping
         i: split_name(os.path.basename(name))[0]
         for i, name in zip(ids, frames.names(connection, ids), strict=True)
     }
-    return {i: called[first] + stems[i][len(stems[first]) :] for i, first in together.items()}
+    return {i: called[first] + split_base(stems[i], stems[first])[1] for i, first in together.items()}
 
 
 def demand_apart(draft: Draft) -> None:
