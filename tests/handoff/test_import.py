@@ -21,7 +21,7 @@ from tests import photographs
 from tests.commands import command, winnow
 from tests.disks import fill, small_disk
 from tests.faults.scene import contents
-from winnow.core.file_names import Naming
+from winnow.core.file_names import Naming, Per
 from winnow.core.history import BatchKind
 from winnow.core.marks import Decision, Field
 from winnow.core.sorting import Into
@@ -298,6 +298,24 @@ def test_verify_finds_one_changed_byte_and_says_what_is_gone(arrival: Arrival) -
     assert "CRD_0004.JPG" in told.stdout and "CRD_0005.JPG" in told.stdout
     nothing = command("verify", "/")
     assert nothing.returncode == 2 and bag.MANIFEST in nothing.stderr
+
+
+def test_what_lies_beside_a_picture_comes_along_and_a_sidecar_may_change_later(
+    arrival: Arrival, tmp_path: Path
+) -> None:
+    disk = tmp_path / "disk" / "A"
+    photographs.save(disk / "CRD_0001.JPG")
+    for ending in ("xmp", "WAV", "JPG.steps"):
+        (disk / f"CRD_0001.{ending}").write_bytes(b"<x/>")
+    with pytest.raises(PlanError, match="scenes and labels are not known yet"):
+        arrival.plan(disk.parent, naming=Naming("k_{counter:2}", per=Per.SCENE))
+    assert arrival.apply(arrival.plan(disk.parent, naming=Naming("k_{counter:2}"))) is PlanState.APPLIED
+    arrived = arrival.first / "data" / "A"
+    assert {path.name for path in arrived.iterdir()} == {"k_01.JPG", "k_01.xmp", "k_01.WAV", "k_01.JPG.steps"}
+    (arrived / "k_01.xmp").chmod(0o644)
+    (arrived / "k_01.xmp").write_bytes(b"<y/>")
+    found = verify(arrival.first)
+    assert found.whole and found.sidecars == ["data/A/k_01.xmp"]
 
 
 def test_the_same_without_a_screen(arrival: Arrival, tmp_path: Path) -> None:

@@ -70,8 +70,11 @@ def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None
         with pytest.raises(PlanError, match=told):
             shoot.plan(kind, target, **options)
 
+    refused(PlanKind.PROOF, None, "give it a title")
+    refused(PlanKind.PROOF, shoot.folder / "proof", "lies inside the shoot", proof=Proof("Evening"))
     full = tmp_path / "full"
     photographs.save(full / "a.jpg")
+    refused(PlanKind.PROOF, full, "is not empty", proof=Proof("Evening"))
     refused(PlanKind.MOVE_KEEPERS, full, "copy to two instead", second=str(tmp_path / "b"))
     for target, told in ((shoot.folder / "proof", "inside the shoot"), (full, "is not empty")):
         refused(PlanKind.PROOF, target, told, proof=Proof("Kiln"))
@@ -94,3 +97,11 @@ def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None
     shoot.folder.rename(tmp_path / "away")
     refused(PlanKind.COPY_KEEPERS, full, "connect its disk first")
     (tmp_path / "away").rename(shoot.folder)
+
+
+def test_a_sidecar_that_went_since_is_no_loss(shoot: Shoot, tmp_path: Path) -> None:
+    (shoot.folder / "100WINNO" / "WIN_0001.xmp").unlink()
+    plan_id = shoot.plan(PlanKind.COPY_KEEPERS, tmp_path / "keepers", with_marks=False)
+    assert shoot.apply(plan_id) is plans.PlanState.APPLIED
+    found = {path.name for path in (tmp_path / "keepers").rglob("*.*")}
+    assert found == {"WIN_0001.JPG", "WIN_0001.NEF", "WIN_0002.JPG", "WIN_0003.JPG"}
