@@ -12,6 +12,7 @@ import pytest
 
 from tests import photographs
 from tests.handoff.test_plans import NOW, Shoot, shoot, wait_for_listing
+from winnow.api.desk import Desk
 from winnow.core.marks import Field
 from winnow.core.proof import Proof
 from winnow.handoff import apply as applying
@@ -70,11 +71,8 @@ def test_plans_that_cannot_be_made_say_why(shoot: Shoot, tmp_path: Path) -> None
         with pytest.raises(PlanError, match=told):
             shoot.plan(kind, target, **options)
 
-    refused(PlanKind.PROOF, None, "give it a title")
-    refused(PlanKind.PROOF, shoot.folder / "proof", "lies inside the shoot", proof=Proof("Evening"))
     full = tmp_path / "full"
     photographs.save(full / "a.jpg")
-    refused(PlanKind.PROOF, full, "is not empty", proof=Proof("Evening"))
     refused(PlanKind.MOVE_KEEPERS, full, "copy to two instead", second=str(tmp_path / "b"))
     for target, told in ((shoot.folder / "proof", "inside the shoot"), (full, "is not empty")):
         refused(PlanKind.PROOF, target, told, proof=Proof("Kiln"))
@@ -105,3 +103,12 @@ def test_a_sidecar_that_went_since_is_no_loss(shoot: Shoot, tmp_path: Path) -> N
     assert shoot.apply(plan_id) is plans.PlanState.APPLIED
     found = {path.name for path in (tmp_path / "keepers").rglob("*.*")}
     assert found == {"WIN_0001.JPG", "WIN_0001.NEF", "WIN_0002.JPG", "WIN_0003.JPG"}
+
+
+def test_a_proof_set_without_a_picture_that_can_be_shown(
+    desk: Desk, shoot_folder: Path, tmp_path: Path
+) -> None:
+    (shoot_folder / "100WINNO" / "WIN_0001.JPG").write_bytes(b"no picture")
+    shoot = Shoot(desk, shoot_folder)
+    with pytest.raises(PlanError, match="None of the frames can be shown"):
+        shoot.plan(PlanKind.PROOF, tmp_path / "p", frames=(shoot.ids[0],), proof=Proof("Kiln"))
