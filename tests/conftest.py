@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
@@ -24,6 +25,12 @@ from winnow.pipeline.workers import Worker, worker_count
 
 # As in the processes that measure: what is measured here takes half of the processor's time then.
 use_one_thread()
+
+
+@pytest.hookimpl(optionalhook=True)
+def pytest_xdist_auto_num_workers() -> int:
+    """One more than there are processors: now and then a test waits for a page or a process."""
+    return (os.cpu_count() or 1) + 1
 
 
 @pytest.fixture
