@@ -16,7 +16,7 @@ from winnow.core.capture import Capture, from_tags
 from winnow.core.file_names import Naming, Per, names
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED
-from winnow.core.pairing import Role, fold, split_name
+from winnow.core.pairing import Role, split_name
 from winnow.core.sorting import Into, folder_of
 from winnow.core.tokens import About
 from winnow.formats import bag, images
@@ -58,7 +58,7 @@ def take_in(draft: Draft) -> None:
     here = Here(draft.connection, wish.source)
     fresh = [(frame, files) for frame in coming if (files := _fresh(draft, frame.files, here))]
     others = _fresh(draft, other_files(wish.source, coming), here)
-    alone = _beside(fresh, others)
+    alone = _beside(draft, fresh, others)
     heads = heads_of([frame for frame, _ in fresh], wish.naming, wish.into)
     order = in_order(len(fresh), heads)
     called = new_names(
@@ -84,23 +84,14 @@ def take_in(draft: Draft) -> None:
 
 
 def _beside(
-    fresh: Sequence[tuple[ListedFrame, list[ListedFile]]], others: Sequence[ListedFile]
+    draft: Draft, fresh: Sequence[tuple[ListedFrame, list[ListedFile]]], others: Sequence[ListedFile]
 ) -> list[ListedFile]:
     """Puts files that are called as a frame is, as spoken notes are, with the files of that frame; returns the
     rest."""
-    called: dict[tuple[str, str], list[ListedFile]] = {}
-    for _, files in fresh:
-        for file in files:
-            folder, name = os.path.split(file.path)
-            called |= {(folder, fold(name)): files, (folder, fold(split_name(name)[0])): files}
-    alone = []
+    whose = {file.path: files for _, files in fresh for file in draft.disk.beside(files)}
+    alone: list[ListedFile] = []
     for file in others:
-        folder, name = os.path.split(file.path)
-        own = called.get((folder, fold(split_name(name)[0])))
-        if own is None:
-            alone.append(file)
-        else:
-            own.append(file)
+        whose.get(file.path, alone).append(file)
     return alone
 
 
