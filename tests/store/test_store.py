@@ -10,8 +10,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.schemas import database_of_schema
 from winnow.core.history import BatchKind
-from winnow.core.marks import UNMARKED, WORD_FIELDS, Decision, Field, Marks
+from winnow.core.marks import UNMARKED, Decision, Field, Marks
 from winnow.store import frames, listing, marks, shoots
 from winnow.store.database import Database, DatabaseTooNewError
 from winnow.store.frame_files import ListedFile, ListedFrame
@@ -202,51 +203,31 @@ def test_a_data_folder_is_told_from_others_for_good(tmp_path: Path) -> None:
 
 
 def test_keepers_of_an_earlier_version_are_keepers(tmp_path: Path) -> None:
-    """As the fifth and sixth numbered schema wrote them, in marks, journal and what sidecars said."""
+    """As the sixth numbered schema wrote them, in marks, journal and evidence."""
     path = tmp_path / "w.sqlite"
-    database = Database(path)
-    shoot_id, ids = fill(database, tmp_path)
-    set_field(database, shoot_id, ids[:2], Field.DECISION, "keep")
-    with database.transaction() as connection:
-        connection.execute("UPDATE mark SET decision = 'pick' WHERE decision = 'keep'")
-        connection.execute("UPDATE journal SET after = 'pick' WHERE after = 'keep'")
-        connection.execute("UPDATE batch SET title = '2 frames picked'")
-        eyes = [[{"state": "open"}, {"state": "unknown"}], [{"state": "closed"}, {"state": "open"}]]
-        judged = {
-            "subject": {"sigma_px": 1.5},
-            "group_stops": -0.25,
-            "faces": [{"facing": False, "eyes": eyes[0]}, {"facing": True, "eyes": eyes[1]}],
-        }
-        connection.execute(
-            "INSERT INTO evidence (frame_id, version, method, judgement) VALUES (?, 'v', 1, ?)",
-            (ids[2], json.dumps(judged)),
+    eyes = [[{"state": "open"}, {"state": "unknown"}], [{"state": "closed"}, {"state": "open"}]]
+    judged = {
+        "subject": {"sigma_px": 1.5},
+        "group_stops": -0.25,
+        "faces": [{"facing": False, "eyes": eyes[0]}, {"facing": True, "eyes": eyes[1]}],
+    }
+    with database_of_schema(path, 6) as connection:
+        connection.executescript(
+            """INSERT INTO shoot (id, title, created_at, opened_at) VALUES (1, 't', '', '');
+               INSERT INTO folder (id, shoot_id, path) VALUES (1, 1, x'2f');
+               INSERT INTO frame (id, shoot_id, folder_id, name, version)
+                 VALUES (1, 1, 1, 'a', 'v'), (2, 1, 1, 'b', 'v'), (3, 1, 1, 'c', 'v');
+               INSERT INTO mark (frame_id, decision, rating) VALUES (1, 'pick', 0), (2, 'pick', 0);
+               INSERT INTO batch (id, shoot_id, kind, actor, at, title)
+                 VALUES (1, 1, 'mark', 'person', '', '2 frames picked');
+               INSERT INTO journal (batch_id, frame_id, field, before, after)
+                 VALUES (1, 1, 'decision', 'undecided', 'pick'), (1, 2, 'decision', 'undecided', 'pick');"""
         )
-        connection.execute("ALTER TABLE mark DROP COLUMN turn")
-        for table in ("mark", "base", "plan_frame"):
-            for column in (*WORD_FIELDS, *(["turn"] if table != "mark" else [])):
-                connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
-        connection.execute("DROP INDEX batch_by_reverts")
-        connection.execute("ALTER TABLE batch DROP COLUMN seen")
-        for column in ("space", "profiled", "sigma", "light", "looks", "edited", "orientation", "people"):
-            connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
-        connection.execute("DROP TRIGGER frame_text_forgets")
-        for table in ("frame_text", "searched", "device", "proposed"):
-            connection.execute(f"DROP TABLE {table}")
-        connection.execute("ALTER TABLE shoot DROP COLUMN grouped_as")
-        connection.execute("DROP INDEX frame_by_original")
-        connection.execute("DROP INDEX frame_by_incoming")
-        for column in ("original", "incoming"):
-            connection.execute(f"ALTER TABLE frame DROP COLUMN {column}")
-        connection.execute("DROP INDEX batch_by_walk")
-        connection.execute("ALTER TABLE batch DROP COLUMN walk_id")
-        for table in ("walk_frame", "walk", "pass"):
-            connection.execute(f"DROP TABLE {table}")
-        connection.execute("DROP TABLE template")
-        for table in ("name_pattern", "editor", "settled", "answer", "proof_frame", "proof"):
-            connection.execute(f"DROP TABLE {table}")
-        connection.execute("DROP TABLE label_set")
-        connection.execute("DROP TABLE named_filter")
-        connection.execute("PRAGMA user_version = 6")
+        connection.execute(
+            "INSERT INTO evidence (frame_id, version, method, judgement) VALUES (3, 'v', 1, ?)",
+            (json.dumps(judged),),
+        )
+    shoot_id, ids = 1, [1, 2, 3]
     database = Database(path)
     found = database.connection().execute("SELECT sigma, light, looks FROM frame ORDER BY id").fetchall()
     assert [tuple(row) for row in found[1:3]] == [(None, None, ""), (1.5, -0.25, "closed away")]

@@ -11,8 +11,8 @@ from fastapi import Depends, Header
 
 from winnow.api.actor import Actor, Proposes
 from winnow.api.desk import Desk
+from winnow.api.idempotency import Idempotency, InIdempotency
 from winnow.api.models.marks import ActionRef, FrameMarks, LastActions, Marked
-from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import Code, ProblemError
 from winnow.api.viewing import Asked, Wanted, view_after
 from winnow.core.history import BatchKind
@@ -25,7 +25,7 @@ class Manner:
     """How something is asked for: once, through which filter, by whom, and in which walk (None: in none). proposes:
     marks are proposals."""
 
-    once: Once
+    idempotency: Idempotency
     wanted: Asked
     actor: str
     walk: int | None
@@ -33,7 +33,7 @@ class Manner:
 
 
 async def _manner(
-    once: DoneOnce,
+    idempotency: InIdempotency,
     wanted: Wanted,
     actor: Actor,
     proposes: Proposes,
@@ -42,7 +42,7 @@ async def _manner(
         Header(pattern=r"^[1-9]\d{0,17}$", description="Number of the walk that it is a part of."),
     ] = None,
 ) -> Manner:
-    return Manner(once, wanted, actor, int(winnow_walk) if winnow_walk else None, proposes)
+    return Manner(idempotency, wanted, actor, int(winnow_walk) if winnow_walk else None, proposes)
 
 
 InManner = Annotated[Manner, Depends(_manner)]
@@ -53,14 +53,14 @@ def act(desk: Desk, shoot_id: int, manner: Manner, action: Callable[[Connection]
     it is a part of: then nothing is done."""
     wanted = manner.wanted
     with desk.database.transaction() as connection:
-        earlier = manner.once.earlier(connection)
+        earlier = manner.idempotency.earlier(connection)
         if earlier is None:
             batch = action(connection)
             if batch and wanted.show:
                 marks.note_seen(connection, batch.id, wanted.show)
             if batch and manner.walk is not None:
                 _in_walk(connection, shoot_id, manner.walk, batch)
-            manner.once.keep(connection, batch.id if batch else 0)
+            manner.idempotency.complete(connection, batch.id if batch else 0)
         else:
             batch = marks.batch(connection, earlier) if earlier else None
         now_marked = marks.current(connection, batch.frame_ids if batch else ())
@@ -89,15 +89,13 @@ def act(desk: Desk, shoot_id: int, manner: Manner, action: Callable[[Connection]
     )
 
 
-def tell(desk: Desk, shoot_id: int, done: Sequence[Batch]) -> int:
-    """Tells who listens what was done, and brings groups up to date where they rest on it. Returns how many frames
-    were changed."""
+def tell(desk: Desk, shoot_id: int, done: Sequence[Batch]) -> None:
+    """Tell who listens what was done, and bring groups up to date where they rest on it."""
     if any(batch.regroups for batch in done):
         desk.regroup(shoot_id)
     elif done:
         shoot = shoots.get(desk.database.connection(), shoot_id)
         desk.events.publish("frames", shoot_id=shoot_id, revision=shoot.revision if shoot else 0)
-    return len({frame_id for batch in done for frame_id in batch.frame_ids})
 
 
 def _in_walk(connection: Connection, shoot_id: int, walk_id: int, batch: Batch) -> None:

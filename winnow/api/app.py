@@ -46,6 +46,7 @@ from winnow.api import (
 )
 from winnow.api.desk import Desk, MovedShootError
 from winnow.api.entry_codes import Devices, EntryCodes
+from winnow.api.idempotency import KeysInProgress
 from winnow.api.limits import BodyLimit
 from winnow.api.problems import Code
 from winnow.api.security import POLICY, Guard
@@ -87,6 +88,7 @@ def create_app(
     app.state.end = end
     app.state.addresses = list(addresses)
     app.state.devices = Devices(desk.database)
+    app.state.keys_in_progress = KeysInProgress()
     for module in (
         shoots,
         cards,

@@ -8,6 +8,7 @@ from pathlib import Path
 from fastapi import Response
 
 from winnow.api.desk import PLAN_PROBLEMS, FolderRefusedError, OfPlan, OnDesk, now
+from winnow.api.idempotency import InIdempotency
 from winnow.api.models.base import moment
 from winnow.api.models.cards import (
     ArrivingNames,
@@ -19,7 +20,6 @@ from winnow.api.models.cards import (
 )
 from winnow.api.models.folders import FolderPath
 from winnow.api.models.plans import NamesView, NewName, PlanView, PlanWish
-from winnow.api.once import DoneOnce
 from winnow.api.plans import MAKING, NAMES_SHOWN, make_for, wish_of
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
@@ -91,7 +91,7 @@ def preview_arriving_names(desk: OnDesk, wish: ArrivingNames) -> NamesView:
 
 
 @router.post("/imports", responses=MAKING)
-def plan_import(desk: OnDesk, wish: PlanWish, once: DoneOnce) -> PlanView:
+def plan_import(desk: OnDesk, wish: PlanWish, idempotency: InIdempotency) -> PlanView:
     """Works out what is to be copied from a card, and where it goes: the folder becomes a shoot when the plan is
     applied. Nothing is touched until then."""
     if wish.kind is not PlanKind.IMPORT or not wish.target or not wish.source:
@@ -104,7 +104,7 @@ def plan_import(desk: OnDesk, wish: PlanWish, once: DoneOnce) -> PlanView:
         raise ProblemError(Code.FOLDER_REFUSED if refused else Code.CANNOT_BE_DONE, str(error)) from error
     with desk.database.transaction() as connection:
         shoot_id = shoots.open_folder(connection, target, now(), hidden=True)
-    return make_for(desk, shoot_id, wanted, once)
+    return make_for(desk, shoot_id, wanted, idempotency)
 
 
 @router.get("/plans/{plan_id}/report", responses=answers(*PLAN_PROBLEMS))

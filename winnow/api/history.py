@@ -3,27 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, TypeVar
+from sqlite3 import Connection
+from typing import Annotated
 
 from fastapi import Query
 
 from winnow.api.acting import tell
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
+from winnow.api.idempotency import Idempotency, InIdempotency
 from winnow.api.models.base import Id, moment
 from winnow.api.models.frames import FrameAddress
 from winnow.api.models.history import HistoryEntry, HistoryPage, OneAction, PointInTime, Stepped
-from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.store import frames, past
 from winnow.store.marks import Batch
 from winnow.store.past import Entry, NotNowError
+from winnow.store.shoots import Shoot
 
 router = routes("/api/shoots/{shoot_id}/history", "history")
 
 PAGE = 60
-Done = TypeVar("Done")
 STEPPING = answers(*SHOOT_PROBLEMS, *CHANGING, Code.NOT_NOW)
 
 
@@ -60,34 +61,40 @@ def _view(entry: Entry, pictures: dict[int, str]) -> HistoryEntry:
 
 
 @router.post("/go", responses=STEPPING)
-def go_to_point(desk: OnDesk, shoot: OfShoot, wish: PointInTime, once: DoneOnce, actor: Actor) -> Stepped:
+def go_to_point(
+    desk: OnDesk, shoot: OfShoot, wish: PointInTime, idempotency: InIdempotency, actor: Actor
+) -> Stepped:
     """Undoes or redoes until an action is the last that stands; none is named: until none stands."""
-    with desk.database.transaction() as connection:
-        if once.earlier(connection) is not None:
-            return Stepped(steps=0, frames=0)
-        steps = _not_now(lambda: past.go_to(connection, shoot.id, wish.batch or 0, actor, now()))
-        once.keep(connection, steps[-1].id if steps else 0)
-    return _stepped(desk, shoot.id, steps)
+    return _once(desk, shoot, idempotency, lambda c: past.go_to(c, shoot.id, wish.batch or 0, actor, now()))
 
 
 @router.post("/take-back", responses=STEPPING)
-def take_back(desk: OnDesk, shoot: OfShoot, wish: OneAction, once: DoneOnce, actor: Actor) -> Stepped:
+def take_back(
+    desk: OnDesk, shoot: OfShoot, wish: OneAction, idempotency: InIdempotency, actor: Actor
+) -> Stepped:
     """Takes one action back, and leaves those after it as they are."""
+
+    def take(connection: Connection) -> list[Batch]:
+        batch = past.take_back(connection, shoot.id, wish.batch, actor, now())
+        return [batch] if batch else []
+
+    return _once(desk, shoot, idempotency, take)
+
+
+def _once(
+    desk: Desk, shoot: Shoot, idempotency: Idempotency, act: Callable[[Connection], list[Batch]]
+) -> Stepped:
+    """Take steps through the history under the key of a request, and tell who listens. Raises ProblemError."""
     with desk.database.transaction() as connection:
-        if once.earlier(connection) is not None:
-            return Stepped(steps=0, frames=0)
-        batch = _not_now(lambda: past.take_back(connection, shoot.id, wish.batch, actor, now()))
-        once.keep(connection, batch.id if batch else 0)
-    return _stepped(desk, shoot.id, [batch] if batch else [])
-
-
-def _not_now(act: Callable[[], Done]) -> Done:
-    try:
-        return act()
-    except NotNowError as error:
-        raise ProblemError(Code.NOT_NOW, str(error)) from error
-
-
-def _stepped(desk: Desk, shoot_id: int, steps: list[Batch]) -> Stepped:
-    """How much was changed; who listens hears of it."""
-    return Stepped(steps=len(steps), frames=tell(desk, shoot_id, steps))
+        earlier = idempotency.earlier_answer(connection, Stepped)
+        if earlier is not None:
+            return earlier
+        try:
+            steps = act(connection)
+        except NotNowError as error:
+            raise ProblemError(Code.NOT_NOW, str(error)) from error
+        frames_changed = len({frame_id for batch in steps for frame_id in batch.frame_ids})
+        done = Stepped(steps=len(steps), frames=frames_changed)
+        idempotency.complete(connection, steps[-1].id if steps else 0, done)
+    tell(desk, shoot.id, steps)
+    return done

@@ -8,6 +8,7 @@ from sqlite3 import Connection
 from winnow.api.acting import tell
 from winnow.api.actor import Actor
 from winnow.api.desk import SHOOT_PROBLEMS, Desk, OfShoot, OnDesk, now
+from winnow.api.idempotency import InIdempotency
 from winnow.api.models import passes as models
 from winnow.api.models.base import Id, moment
 from winnow.api.models.passes import (
@@ -25,7 +26,6 @@ from winnow.api.models.passes import (
     WalkView,
     WalkWish,
 )
-from winnow.api.once import DoneOnce
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core import passes as rules
@@ -150,7 +150,9 @@ def _scope(desk: Desk, shoot_id: int, one: Pass, beside: str = "") -> list[int]:
 
 
 @router.post(OF_SHOOT, responses=answers(*SHOOT_PROBLEMS, *CHANGING, Code.CANNOT_BE_DONE, Code.NOT_NOW))
-def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, actor: Actor) -> OpenWalk:
+def begin_pass(
+    desk: OnDesk, shoot: OfShoot, wish: WalkWish, idempotency: InIdempotency, actor: Actor
+) -> OpenWalk:
     """Begins to go through a shoot with a pass."""
     connection = desk.database.connection()
     one = passes.named(connection, wish.name)
@@ -161,7 +163,7 @@ def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, act
     scope = _scope(desk, shoot.id, one)
     warned = set(_scope(desk, shoot.id, one, "warned"))
     with desk.database.transaction() as connection:
-        walk_id = once.earlier(connection)
+        walk_id = idempotency.earlier(connection)
         batch = None
         if walk_id is None:
             if not scope:
@@ -170,7 +172,7 @@ def begin_pass(desk: OnDesk, shoot: OfShoot, wish: WalkWish, once: DoneOnce, act
                 )
             asked = walks.asked(connection, shoot.id, scope, warned)
             walk_id, batch = walks.begin(connection, shoot.id, one, asked, actor=actor, now=now())
-            once.keep(connection, walk_id)
+            idempotency.complete(connection, walk_id)
     if batch:
         tell(desk, shoot.id, [batch])
     return _open(desk, shoot, walk_id)
@@ -229,14 +231,19 @@ def _next(desk: Desk, shoot_id: int, name: str) -> NextPass | None:
 
 
 @router.post(f"{OF_SHOOT}/{{walk_id}}/take-back", responses=WALKING)
-def take_back_walk(desk: OnDesk, shoot: OfShoot, walk_id: Id, once: DoneOnce, actor: Actor) -> TakenBack:
+def take_back_walk(
+    desk: OnDesk, shoot: OfShoot, walk_id: Id, idempotency: InIdempotency, actor: Actor
+) -> TakenBack:
     """Takes everything back that was done in it, as one action; what was marked otherwise since stays as it is."""
     with desk.database.transaction() as connection:
-        if once.earlier(connection) is not None:
-            return TakenBack(frames=0, later=0)
+        earlier = idempotency.earlier_answer(connection, TakenBack)
+        if earlier is not None:
+            return earlier
         batch, later = walks.take_back(connection, _demand(connection, shoot, walk_id), actor, now())
-        once.keep(connection, batch.id if batch else 0)
-    return TakenBack(frames=tell(desk, shoot.id, [batch] if batch else []), later=later)
+        done = TakenBack(frames=len(set(batch.frame_ids)) if batch else 0, later=later)
+        idempotency.complete(connection, batch.id if batch else 0, done)
+    tell(desk, shoot.id, [batch] if batch else [])
+    return done
 
 
 def _demand(connection: Connection, shoot: Shoot, walk_id: int) -> Walk:

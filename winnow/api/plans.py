@@ -15,6 +15,7 @@ from winnow.api.desk import (
     demand_frames_of,
     now,
 )
+from winnow.api.idempotency import Idempotency, InIdempotency
 from winnow.api.models.base import moment
 from winnow.api.models.plans import (
     HeldFrame,
@@ -29,7 +30,6 @@ from winnow.api.models.plans import (
     SizedWish,
     StepLine,
 )
-from winnow.api.once import DoneOnce, Once
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core.file_names import free_words
@@ -73,7 +73,7 @@ MAKING = answers(
 
 
 @router.post("/shoots/{shoot_id}/plans", responses=MAKING)
-def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> PlanView:
+def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, idempotency: InIdempotency) -> PlanView:
     """Works out a plan. Nothing is touched until it is applied."""
     if wish.mine:
         demand_frames_of(desk, shoot, [own.frame_id for own in wish.mine])
@@ -83,7 +83,7 @@ def make_plan(desk: OnDesk, shoot: OfShoot, wish: PlanWish, once: DoneOnce) -> P
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     except ValueError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
-    return make_for(desk, shoot.id, wanted, once)
+    return make_for(desk, shoot.id, wanted, idempotency)
 
 
 def wish_of(desk: Desk, wish: PlanWish) -> Wish:
@@ -107,15 +107,15 @@ def wish_of(desk: Desk, wish: PlanWish) -> Wish:
     )
 
 
-def make_for(desk: Desk, shoot_id: int, wish: Wish, once: Once) -> PlanView:
+def make_for(desk: Desk, shoot_id: int, wish: Wish, idempotency: Idempotency) -> PlanView:
     """The plan for a wish, or the one that the same request made before. Raises ProblemError."""
-    earlier = once.earlier(desk.database.connection())
+    earlier = idempotency.earlier(desk.database.connection())
     if earlier is not None:
         return _again(desk, earlier)
     if desk.runner.busy(shoot_id):
         raise ProblemError(Code.BUSY, "A plan runs on this shoot: wait until it has ended, or stop it.")
     try:
-        order = Order(desk.database.path, shoot_id, wish, now(), tuple(desk.slots.extra))
+        order = Order(desk.database.path, shoot_id, wish, now(), tuple(desk.slots.extra), idempotency.request)
         plan_id = desk.engine.run_apart(make_plan_apart, order).result()
     except ValueError as error:  # PlanError too: what is wished for cannot be
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
@@ -123,7 +123,6 @@ def make_for(desk: Desk, shoot_id: int, wish: Wish, once: Once) -> PlanView:
         raise ProblemError(Code.FAILED, "Making the plan made the program crash: try it again.") from error
     except EngineStoppedError as error:
         raise ProblemError(Code.ENDING, "Winnow is ending.") from error
-    _done(desk, once, plan_id)
     return _again(desk, plan_id)
 
 
@@ -197,9 +196,9 @@ def get_plan(desk: OnDesk, plan: OfPlan) -> PlanView:
 
 
 @router.post("/plans/{plan_id}/apply", responses=CARRYING_OUT)
-def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
+def apply_plan(desk: OnDesk, plan: OfPlan, idempotency: InIdempotency) -> PlanView:
     """Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated."""
-    if once.earlier(desk.database.connection()) is not None:
+    if idempotency.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
     if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: make a new one.")
@@ -214,19 +213,19 @@ def apply_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
     if plan.kind is PlanKind.IMPORT:
         with desk.database.transaction() as connection:
             shoots.show(connection, plan.shoot_id)
-    return _start(desk, plan, once, backwards=False)
+    return _start(desk, plan, idempotency, backwards=False)
 
 
 @router.post("/plans/{plan_id}/reverse", responses=CARRYING_OUT)
-def reverse_plan(desk: OnDesk, plan: OfPlan, once: DoneOnce) -> PlanView:
+def reverse_plan(desk: OnDesk, plan: OfPlan, idempotency: InIdempotency) -> PlanView:
     """Takes back what a plan has done so far."""
-    if once.earlier(desk.database.connection()) is not None:
+    if idempotency.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
     if plan.kind in plans.FINAL and plan.state is PlanState.APPLIED:
         raise ProblemError(Code.NOT_NOW, "What is in the system's bin is brought back there, not here.")
     if _state(desk, plan) not in (PlanState.APPLIED, *plans.STUCK):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: there is nothing to take back.")
-    return _start(desk, plan, once, backwards=True)
+    return _start(desk, plan, idempotency, backwards=True)
 
 
 @router.post("/plans/{plan_id}/stop", responses=answers(*PLAN_PROBLEMS))
@@ -236,20 +235,19 @@ def stop_plan(desk: OnDesk, plan: OfPlan) -> PlanView:
     return _again(desk, plan.id)
 
 
-def _start(desk: Desk, plan: Plan, once: Once, *, backwards: bool) -> PlanView:
+def _start(desk: Desk, plan: Plan, idempotency: Idempotency, *, backwards: bool) -> PlanView:
     try:
         desk.runner.start(plan.id, backwards=backwards)
     except BusyError as error:
         raise ProblemError(Code.BUSY, str(error)) from error
-    _done(desk, once, plan.id)
+    _done(desk, idempotency, plan.id)
     return _view(desk, plan)
 
 
-def _done(desk: Desk, once: Once, plan_id: int) -> None:
-    # A plan is made and carried out elsewhere, in transactions of its own. Cut off in between, the same request
-    # makes another plan, which touches nothing; or finds that this one runs already.
+def _done(desk: Desk, idempotency: Idempotency, plan_id: int) -> None:
+    # A plan runs in transactions of its own. Cut off in between, the same request resumes a stopped plan.
     with desk.database.transaction() as connection:
-        once.keep(connection, plan_id)
+        idempotency.complete(connection, plan_id)
 
 
 def _state(desk: Desk, plan: Plan) -> PlanState:
@@ -278,7 +276,6 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
         target=display(plan.target) if plan.target else None,
         second=display(plan.targets[1]) if len(plan.targets) > 1 else None,
         final=plan.kind in plans.FINAL,
-        named=len(plan.wish.get("frames", [])),
         skipped=states.get(StepState.SKIPPED, 0),
         made_at=moment(plan.made_at),
         ended_at=moment(plan.ended_at) if plan.ended_at else None,
@@ -296,7 +293,7 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
             for step in steps
         ],
         wish=_wish(plan),
-        **plan.summary,
+        **{**plan.summary, "named": plan.named},
     )
 
 

@@ -20,6 +20,7 @@ from winnow.api.desk import (
     demand_frames_of,
     now,
 )
+from winnow.api.idempotency import InIdempotency
 from winnow.api.models.base import Id, moment
 from winnow.api.models.marks import Marked
 from winnow.api.models.proofs import (
@@ -36,7 +37,6 @@ from winnow.api.models.proofs import (
     ProofWish,
     SheetWish,
 )
-from winnow.api.once import DoneOnce
 from winnow.api.plans import MAKING, make_for
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
@@ -96,7 +96,7 @@ def _agreed(views: Sequence[KeptAnswerView]) -> list[int]:
 
 
 @router.post("/proofs", responses=MAKING)
-def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) -> ProofMade:
+def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, idempotency: InIdempotency) -> ProofMade:
     """Plans a proof set: nothing is made until the plan is applied."""
     if wish.frames:
         demand_frames_of(desk, shoot, wish.frames)
@@ -109,7 +109,7 @@ def make_proof(desk: OnDesk, shoot: OfShoot, wish: ProofWish, once: DoneOnce) ->
     except ValueError as error:
         raise ProblemError(Code.CANNOT_BE_DONE, str(error)) from error
     wanted = Wish(PlanKind.PROOF, target, show=wish.show.strip(), frames=tuple(wish.frames), proof=proof)
-    plan = make_for(desk, shoot.id, wanted, once)
+    plan = make_for(desk, shoot.id, wanted, idempotency)
     connection = desk.database.connection()
     items = items_of(connection, frames_of_plan(connection, shoot.id, wanted))
     made = plans.get(connection, plan.id)

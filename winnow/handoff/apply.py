@@ -141,6 +141,7 @@ def _steps(
     with database.transaction() as connection:
         now = datetime.now(UTC).isoformat(timespec="seconds")
         plans.set_state(connection, plan.id, way.ended, ended_at=now)
+        plans.strip(connection, plan)
     return way.ended
 
 

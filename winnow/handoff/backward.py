@@ -10,6 +10,7 @@ import errno
 import os
 from pathlib import Path
 
+from winnow.formats.splices import sha256
 from winnow.handoff import arrivals, files, inside
 from winnow.handoff.copying import Place, copy
 from winnow.handoff.reach import Anchor, demand, demand_folder, make_folder
@@ -28,6 +29,7 @@ from winnow.pipeline.locks import contains
 from winnow.store import plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
+from winnow.store.undo_bytes import unpack_undo
 
 _TOUCHED = (StepState.BEGUN, StepState.COPIED, StepState.DONE, StepState.REVERSING)
 
@@ -83,7 +85,7 @@ class Backward:
             if not begun:
                 plans.set_step(connection, step, StepState.REVERSING, reason=step.reason)
         try:
-            self._undo(plan, step, before)
+            previous = self._undo(plan, step, before)
         except LeftError as error:
             with self.database.transaction() as connection:
                 plans.set_step(connection, step, StepState.LEFT, reason=str(error))
@@ -97,9 +99,10 @@ class Backward:
             elif step.action is Action.EMBED:
                 inside.taken_out(connection, step)
             elif step.action is Action.WRITE and not begun and plan.kind not in ELSEWHERE:
-                sidecar_put_back(connection, step)
+                sidecar_put_back(connection, step, previous)
 
-    def _undo(self, plan: Plan, step: Step, before: StepState) -> None:
+    def _undo(self, plan: Plan, step: Step, before: StepState) -> bytes | None:
+        """Undo one step. Returns what a file that was written holds again, None where there was none."""
         begun = before is StepState.BEGUN
         match step.action:
             case Action.COPY:
@@ -111,16 +114,17 @@ class Backward:
             case Action.LINK:
                 self._link_back(plan, step)
             case Action.WRITE:
-                self._write_back(plan, step)
+                return self._write_back(plan, step)
             case Action.EMBED:
                 if not os.path.lexists(step.target):
                     self._demand_places(plan, begun)
-                inside.take_out(step)
+                inside.take_out(step, inside.way_of(self.database.connection(), step))
             case Action.BIN:
                 if not os.path.lexists(step.target):
                     raise LeftError(
                         f"{display(step.target)} is in the system's bin: bring it back from there."
                     )
+        return None
 
     def _remove_copy(self, plan: Plan, step: Step, begun: bool) -> None:
         assert step.source is not None
@@ -213,30 +217,30 @@ class Backward:
         if os.path.islink(step.target) and os.fsencode(os.readlink(step.target)) == step.content:
             files.remove(step.target)
 
-    def _write_back(self, plan: Plan, step: Step) -> None:
+    def _write_back(self, plan: Plan, step: Step) -> bytes | None:
+        """Put back what a file held before. Returns that, None where there was no file."""
         Path(part_name(step)).unlink(missing_ok=True)
+        undo = plans.undo_of(self.database.connection(), step)
+        previous, content = (None, b"") if undo is None else unpack_undo(undo)
         now = bytes_at(step.target)
         if now is None:
             self._demand_places(plan, step.state is StepState.BEGUN)
-        if now == step.previous:
-            return
-        if now is None and step.previous is not None:
+        if now == previous:
+            return previous
+        if now is None:
             raise LeftError(gone(step.target))
-        if now != step.content and not self._half_put_back(step, now):
+        half = (
+            step.state is StepState.REVERSING
+            and previous is not None
+            and _half_put_back(now, previous, content)
+        )
+        if sha256(now) != step.digest and not half:
             raise LeftError(changed(step.target))
-        if step.previous is None:
+        if previous is None:
             files.remove(step.target)
         else:
-            files.put_back(step.previous, step.target, part_name(step))
-
-    def _half_put_back(self, step: Step, now: bytes | None) -> bool:
-        """Whether a file is what `put_back` leaves when it is cut off on a full disk: the earlier content up to some
-        byte, then ours."""
-        if step.state is not StepState.REVERSING or not (now and step.content and step.previous):
-            return False
-        pairs = enumerate(zip(now, step.previous, strict=False))
-        same = next((at for at, (a, b) in pairs if a != b), min(len(now), len(step.previous)))
-        return now[same:] == step.content[same:]
+            files.put_back(previous, step.target, part_name(step))
+        return previous
 
     def _demand_places(self, plan: Plan, begun: bool) -> None:
         """Before anything is concluded from a file that is not there."""
@@ -254,3 +258,11 @@ class Backward:
                 arrivals.undo(target, plan, steps)
         if plan.kind is PlanKind.HOLD_REJECTS and plan.target:
             remove_empty(plan.target, holding=True)
+
+
+def _half_put_back(now: bytes, previous: bytes, content: bytes) -> bool:
+    """Tell whether a file is what `put_back` leaves when it is cut off on a full disk: the earlier content up to
+    some byte, then ours."""
+    pairs = enumerate(zip(now, previous, strict=False))
+    same = next((at for at, (a, b) in pairs if a != b), min(len(now), len(previous)))
+    return bool(now and content) and now[same:] == content[same:]

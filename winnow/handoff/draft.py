@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from sqlite3 import Connection
 
 from winnow.core.file_names import Naming
@@ -16,8 +16,8 @@ from winnow.core.proof import Proof
 from winnow.core.sorting import Into
 from winnow.core.words import spoken
 from winnow.formats.sized import Sized
-from winnow.formats.xmp_names import with_first_name
 from winnow.handoff import sidecars
+from winnow.handoff.recipe import Recipe
 from winnow.handoff.sidecars import NotBuiltError
 from winnow.handoff.standing import Standing
 from winnow.store import frame_files, frames, labels, marks
@@ -202,10 +202,9 @@ def add_marks(
         draft.steps.append(Step(frame_id, action, file.path, target, file.size, mtime_ns=file.mtime_ns))
     if was is None:
         return
-    written = next((step for step in draft.steps[before:] if step.content), None)
-    if written is not None and written.content:
-        written.content = with_first_name(written.content, was) or written.content
-        written.size = len(written.content)
+    written = next((step for step in draft.steps[before:] if step.recipe), None)
+    if written is not None and written.recipe:
+        written.recipe = replace(Recipe.parse(written.recipe), first_name=was).text
     else:
         del draft.steps[before:]
         write_name(draft, frame_id, file.path if file else None, target, files, moves=moves)
@@ -247,12 +246,9 @@ def write_name(
         built = sidecars.build_named(source, first_name(files))
     except NotBuiltError as error:
         draft.warnings.append(str(error))
-        built = sidecars.Built(None, None)
-    if built.content is not None:
-        previous = built.previous if moves else None
-        step = Step(frame_id, Action.WRITE, source, target, len(built.content), content=built.content)
-        step.previous, step.mtime_ns = previous, built.mtime_ns
-        draft.steps.append(step)
+        built = sidecars.Built(None)
+    if built.recipe is not None:
+        draft.steps.append(_write(frame_id, source, target, built, built.recipe, replaces=moves))
     elif source is not None and not moves:
         file = next(file for file in files if file.path == source)
         draft.steps.append(Step(frame_id, Action.COPY, source, target, file.size, mtime_ns=file.mtime_ns))
@@ -279,22 +275,29 @@ def write_step(
         source or target,
         lambda standing: sidecars.build(source, marked, agreed, standing, named, upright, mine),
     )
-    if built is None:
-        return
-    if built.content is None:
-        return
-    previous = built.previous if replaces else None
-    draft.steps.append(
-        Step(
-            frame_id,
-            Action.WRITE,
-            source,
-            target,
-            len(built.content),
-            content=built.content,
-            previous=previous,
-            mtime_ns=built.mtime_ns,
-        )
+    if built is not None and built.recipe is not None:
+        draft.steps.append(_write(frame_id, source, target, built, built.recipe, replaces=replaces))
+
+
+def _write(
+    frame_id: int | None,
+    source: str | None,
+    target: str,
+    built: sidecars.Built,
+    recipe: Recipe,
+    *,
+    replaces: bool,
+) -> Step:
+    """The step that writes a packet. replaces: the packet that it is made of lies at the target by then."""
+    return Step(
+        frame_id,
+        Action.WRITE,
+        source,
+        target,
+        built.size,
+        mtime_ns=built.mtime_ns,
+        recipe=recipe.text,
+        previous_digest=recipe.of if replaces else None,
     )
 
 

@@ -7,7 +7,7 @@ import hashlib
 import json
 import os
 import stat
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from sqlite3 import Connection
 
@@ -16,6 +16,7 @@ from send2trash import send2trash  # type: ignore[import-untyped]
 from winnow.core.marks import Marks
 from winnow.core.pairing import fold
 from winnow.formats.sized import Sized
+from winnow.formats.splices import sha256
 from winnow.handoff import arrivals, files, inside, recheck
 from winnow.handoff.copying import Place, SourceError, VerificationError, attributes_lost, copy
 from winnow.handoff.reach import Anchor, StoppedError, demand, make_folder
@@ -26,6 +27,8 @@ from winnow.handoff.step_parts import (
     LeftError,
     bytes_at,
     changed,
+    changed_since,
+    content_of,
     gone,
     part_name,
     remove_empty,
@@ -37,6 +40,7 @@ from winnow.pipeline.scan import HOLDING_MARKER, mtime_of
 from winnow.store import marks, plans
 from winnow.store.database import Database, display
 from winnow.store.plans import MOVING, Action, Plan, PlanKind, PlanState, Step, StepState
+from winnow.store.undo_bytes import pack_undo
 
 PORTION = 500
 """As many new names are given before they are recorded."""
@@ -128,11 +132,18 @@ class Forward:
             if reason:
                 # Its files stay together, so none of them is touched.
                 self._set(every, StepState.LEFT, reason=reason)
-        steps = [step for step in portion if step.state is StepState.WAITING]
-        self._set(steps, StepState.BEGUN)
-        new = [s for s in steps if s.action is Action.WRITE and s.previous is None and s.content]
-        fresh = {step.id for step in new}
         left: dict[int, str] = {}
+        contents: dict[int, bytes] = {}
+        for step in portion:
+            if step.state is StepState.WAITING and step.action is Action.WRITE:
+                try:
+                    contents[step.id] = self._content(step)
+                except LeftError as error:
+                    self._set([step], StepState.LEFT, reason=str(error))
+        steps = [step for step in portion if step.state is StepState.WAITING]
+        self._begin(steps, contents)
+        new = [s for s in steps if s.action is Action.WRITE and s.previous_digest is None]
+        fresh = {step.id for step in new}
         with files.synced_at_end() as sync:
             for step in steps:
                 try:
@@ -141,16 +152,28 @@ class Forward:
                     elif step.action is Action.LINK:
                         self._link(step)
                     elif step.id not in fresh:
-                        self._write(step)
+                        self._write(step, contents[step.id])
                 except LeftError as error:
                     left[step.id] = str(error)
-            files.write_new([(s.content or b"", s.target, part_name(s)) for s in new], sync)
+            files.write_new([(contents[s.id], s.target, part_name(s)) for s in new], sync)
         with self.database.transaction() as connection:
             for step in steps:
                 if step.id in left:
                     plans.set_step(connection, step, StepState.LEFT, reason=left[step.id])
                 else:
-                    self._record(connection, plan, step)
+                    self._record(connection, plan, step, contents.get(step.id, b""))
+
+    def _begin(self, steps: Sequence[Step], contents: Mapping[int, bytes]) -> None:
+        """Record that steps are about to touch their files; of files that are written, with what will lead back."""
+        with self.database.transaction() as connection:
+            for step in steps:
+                content = contents.get(step.id)
+                if content is None:
+                    plans.set_step(connection, step, StepState.BEGUN)
+                    continue
+                previous = bytes_at(step.target) if step.previous_digest is not None else None
+                undo = None if previous is None else pack_undo(previous, content)
+                plans.begin_writing(connection, step, sha256(content), undo)
 
     def _keeps_its_name(self, steps: Sequence[Step]) -> str | None:
         """Why the files of a frame are not to be named as planned, or None."""
@@ -222,7 +245,7 @@ class Forward:
             self._set([step], StepState.LEFT, reason=str(error))
 
     def _do(self, plan: Plan, step: Step) -> None:
-        together = [step]
+        together, content = [step], b""
         resumed = step.state is not StepState.WAITING
         if not resumed:
             if step.action is Action.COPY and step.source:
@@ -233,7 +256,11 @@ class Forward:
                 ):
                     raise files.TargetTakenError(errno.EEXIST, "the name is taken", one.target)
                 make_folder(os.path.dirname(one.target), self._anchors)
-            self._set(together, StepState.BEGUN)
+            if step.action is Action.WRITE:
+                content = self._content(step)
+                self._begin([step], {step.id: content})
+            elif step.action is not Action.EMBED:
+                self._set(together, StepState.BEGUN)
         match step.action:
             case Action.COPY:
                 self._copy(plan, together, resumed)
@@ -243,8 +270,7 @@ class Forward:
                 self._link(step)
                 self._done(plan, step)
             case Action.WRITE:
-                self._write(step)
-                self._done(plan, step)
+                self._done(plan, step, self._write(step, content))
             case Action.BIN:
                 self._bin(step, resumed)
                 self._done(plan, step)
@@ -336,11 +362,12 @@ class Forward:
             demand(self._anchors)
             raise LeftError(gone(step.target))
         Path(part_name(step)).unlink(missing_ok=True)
-        if step.previous is None:
+        way = inside.way_of(self.database.connection(), step)
+        if way is None:
             way = inside.prepared(self.database.connection(), plan.id, step)
             with self.database.transaction() as connection:
-                plans.keep_previous(connection, step, way.packed())
-        digest = inside.embed(step)
+                plans.begin_writing(connection, step, None, pack_undo(way.packed()))
+        digest = inside.embed(step, way)
         with self.database.transaction() as connection:
             base = inside.embedded(connection, plan.id, step)
             plans.set_step(connection, step, StepState.DONE, digest=digest, base=base)
@@ -360,21 +387,31 @@ class Forward:
                 f"{display(step.source)} was not taken by the system's bin ({error.strerror or error}): it stays."
             ) from error
 
-    def _write(self, step: Step) -> None:
-        assert step.content is not None
+    def _content(self, step: Step) -> bytes:
+        """Build what a step writes. Raises LeftError, or StoppedError where its disk is gone."""
+        try:
+            return content_of(step)
+        except LeftError:
+            demand(self._anchors)
+            raise
+
+    def _write(self, step: Step, content: bytes) -> bytes:
+        """Write a file, or go on with that where it was cut off (content is built again then). Returns what it holds.
+        Raises LeftError where somebody has changed it."""
         Path(part_name(step)).unlink(missing_ok=True)
         now = bytes_at(step.target)
         if now is None:
             demand(self._anchors)
-        if now == step.content:
-            return
-        if now != step.previous:
-            raise LeftError(
-                f"{display(step.target)} was changed after the plan was made: "
-                "make the plan again to see both."
-            )
+        elif sha256(now) == step.digest:
+            return now
+        if (None if now is None else sha256(now)) != step.previous_digest:
+            raise LeftError(changed_since(step.target))
+        content = content or self._content(step)
+        if sha256(content) != step.digest:
+            raise LeftError(changed_since(step.source or step.target))
         make_folder(os.path.dirname(step.target), self._anchors)
-        files.write(step.content, step.target, part_name(step), replacing=now is not None)
+        files.write(content, step.target, part_name(step), replacing=now is not None)
+        return content
 
     def _demand_source(self, step: Step) -> None:
         """Tells a file that is gone from a disk that is."""
@@ -389,11 +426,12 @@ class Forward:
         if os.path.lexists(step.target) and files.is_reservation(step.target, step.size):
             os.unlink(step.target)
 
-    def _done(self, plan: Plan, step: Step) -> None:
+    def _done(self, plan: Plan, step: Step, content: bytes = b"") -> None:
         with self.database.transaction() as connection:
-            self._record(connection, plan, step)
+            self._record(connection, plan, step, content)
 
-    def _record(self, connection: Connection, plan: Plan, step: Step) -> None:
+    def _record(self, connection: Connection, plan: Plan, step: Step, content: bytes) -> None:
+        """Record that a step is done. content: what a file holds that was written."""
         base = None
         if step.action in MOVING:
             assert step.source is not None
@@ -404,7 +442,11 @@ class Forward:
             plans.file_binned(connection, plan.shoot_id, step.frame, step.target)
         elif step.action is Action.WRITE and plan.kind not in ELSEWHERE:
             renamed = plan.kind is PlanKind.RENAME
-            base = sidecar_named(connection, step) if renamed else sidecar_written(connection, plan.id, step)
+            base = (
+                sidecar_named(connection, step, content)
+                if renamed
+                else sidecar_written(connection, plan.id, step, content)
+            )
         plans.set_step(connection, step, StepState.DONE, reason=step.reason, base=base)
 
     def _set(
@@ -415,7 +457,7 @@ class Forward:
                 plans.set_step(connection, step, state, digest=digest, reason=reason)
 
     def finish(self, plan: Plan, steps: list[Step]) -> None:
-        written = {step.target: step.content for step in steps if step.action is Action.WRITE}
+        written = {step.target: step.digest for step in steps if step.action is Action.WRITE}
         for step in steps:
             if step.state is StepState.COPIED:
                 self._let_original_go(plan, step, written.get(step.target))
@@ -427,8 +469,8 @@ class Forward:
                 if step.source:
                     remove_empty(os.path.dirname(step.source), holding=True)
 
-    def _let_original_go(self, plan: Plan, step: Step, written: bytes | None) -> None:
-        """The second half of a move to another disk. written: what was written over the copy since: marks."""
+    def _let_original_go(self, plan: Plan, step: Step, written: str | None) -> None:
+        """Do the second half of a move to another disk. written: digest of what was written over the copy: marks."""
         assert step.source is not None
         demand(self._anchors)
         if not os.path.lexists(step.target):
@@ -436,9 +478,8 @@ class Forward:
             self._set([step], StepState.LEFT, reason=reason)
             return
         if os.path.lexists(step.source):
-            ours = (written is not None and bytes_at(step.target) == written) or not _is_other(
-                step, step.target
-            )
+            marked = written is not None and files.digest_of(step.target) == written
+            ours = marked or not _is_other(step, step.target)
             if not ours or _is_other(step, step.source):
                 other = step.source if ours else step.target
                 reason = f"{display(other)} changed while it was copied: the original and the copy both stay."

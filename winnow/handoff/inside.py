@@ -16,9 +16,11 @@ from winnow.formats.fingerprint import digest_of_bytes, fingerprint_of
 from winnow.formats.inside import can_hold, rewriting
 from winnow.formats.opening import read_plain
 from winnow.formats.splices import InsideError, Rewriting, sha256
+from winnow.formats.xmp import XmpError
 from winnow.handoff import files, sidecars
 from winnow.handoff.draft import Draft, built_for
-from winnow.handoff.step_parts import LeftError, changed, gone, part_name
+from winnow.handoff.recipe import OtherPacketError, Recipe
+from winnow.handoff.step_parts import LeftError, changed, changed_since, gone, part_name
 from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store import bases, frames, labels, plans
 from winnow.store.bases import Base
@@ -26,6 +28,7 @@ from winnow.store.database import display
 from winnow.store.frame_files import ListedFile
 from winnow.store.mark_rows import marks_of, values
 from winnow.store.plans import Action, Step
+from winnow.store.undo_bytes import unpack_undo
 
 LARGEST = 2 * 1024**3
 """A picture is read as a whole."""
@@ -59,11 +62,10 @@ def write_inside(draft: Draft) -> None:
                 sidecars.build_inside(packet, dates, marked[i], agreed, standing, named, mine)
             ),
         )
-        if built is None or built.content is None:
+        if built is None or built.recipe is None:
             continue
-        step = Step(
-            frame_id, Action.EMBED, file.path, file.path, file.size, built.content, mtime_ns=file.mtime_ns
-        )
+        step = Step(frame_id, Action.EMBED, file.path, file.path, file.size, mtime_ns=file.mtime_ns)
+        step.recipe = built.recipe.text
         draft.steps.append(step)
         draft.frames += 1
     if without:
@@ -79,20 +81,30 @@ def _holder(held: list[ListedFile]) -> ListedFile | None:
 
 
 def prepared(connection: Connection, plan_id: int, step: Step) -> Rewriting:
-    """How a file is rewritten, of what it holds now. Raises LeftError."""
-    assert step.content is not None
+    """Work out how a file is rewritten, of what it holds now. Raises LeftError."""
     words = plans.rests_on_frame(connection, plan_id, step.frame) or UNMARKED
     try:
-        return rewriting(os.path.basename(step.target), read_plain(step.target), step.content, words)
+        return rewriting(os.path.basename(step.target), read_plain(step.target), _packet(step), words)
     except InsideError as error:
         raise LeftError(f"{display(step.target)} is left as it is: {error}") from error
 
 
-def embed(step: Step) -> str:
+def _packet(step: Step) -> bytes:
+    """The packet that a step puts into a picture. Raises LeftError."""
+    if step.content is not None:
+        return step.content
+    assert step.recipe is not None
+    try:
+        return Recipe.parse(step.recipe).build(images.read_head(Path(step.target)).packet)
+    except OtherPacketError as error:
+        raise LeftError(changed_since(step.target)) from error
+    except (images.UnreadableError, XmpError) as error:
+        raise LeftError(f"{display(step.target)} is left as it is: {error}") from error
+
+
+def embed(step: Step, way: Rewriting) -> str:
     """Replaces a file by itself with the packet in it, verified; again, where that was cut off. Returns its digest.
     Raises LeftError."""
-    assert step.previous is not None
-    way = Rewriting.unpacked(step.previous)
     data = _read(step.target)
     if sha256(data) == way.after:
         return way.after
@@ -100,15 +112,21 @@ def embed(step: Step) -> str:
     return way.after
 
 
-def take_out(step: Step) -> None:
-    """Replaces a file by itself as it was. Raises LeftError where somebody has changed it since."""
+def take_out(step: Step, way: Rewriting | None) -> None:
+    """Replaces a file by itself as it was; way: how it was rewritten, None where it was not touched. Raises LeftError
+    where somebody has changed it since."""
     Path(part_name(step)).unlink(missing_ok=True)
-    if step.previous is None:
-        return  # it was not touched
-    way = Rewriting.unpacked(step.previous)
+    if way is None:
+        return
     data = _read(step.target)
     if sha256(data) != way.before:
         _replace(step, data, way.after, way.back, way.before)
+
+
+def way_of(connection: Connection, step: Step) -> Rewriting | None:
+    """Return how a step has rewritten a file, or was about to; None where it was not begun."""
+    undo = plans.undo_of(connection, step)
+    return None if undo is None else Rewriting.unpacked(unpack_undo(undo)[0])
 
 
 def _replace(step: Step, data: bytes, now: str, change: Callable[[bytes], bytes], then: str) -> None:
@@ -133,17 +151,17 @@ def _read(path: str) -> bytes:
 def embedded(connection: Connection, plan_id: int, step: Step) -> str:
     """A picture of a frame holds its marks: it is known again by what it is now, and says what both sides agree on,
     but for the properties in which theirs was left. Returns the base it had before, as JSON."""
-    assert step.content is not None
+    packet = images.read_head(Path(step.target)).packet or b""
     before = bases.of_frame(connection, step.frame).get(step.target)
     here = plans.rests_on_frame(connection, plan_id, step.frame) or UNMARKED
-    there = sidecars.marks_in(step.content, labels.current(connection), None)
+    there = sidecars.marks_in(packet, labels.current(connection), None)
     agreed = before.marks if before else UNMARKED
     for name in MARK_FIELDS:
         if name is not Field.TURN and value_of(there, name) == value_of(here, name):
             agreed = with_value(agreed, name, value_of(here, name))
     _know_again(connection, step)
     date = date_of(os.stat(step.target))
-    bases.keep(connection, step.frame, Base(step.target, digest_of_bytes(step.content), date, agreed))
+    bases.keep(connection, step.frame, Base(step.target, digest_of_bytes(packet), date, agreed))
     frames.touch(connection, step.frame)
     return json.dumps([before.digest, before.at, values(before.marks)] if before else None)
 

@@ -24,8 +24,9 @@ from winnow.handoff.renaming import rename_in_place
 from winnow.handoff.standing import UnreachableError
 from winnow.pipeline.cards import Slots
 from winnow.pipeline.locks import contains
-from winnow.store import plans, proposals, shoots
+from winnow.store import idempotency, plans, proposals, shoots
 from winnow.store.database import Database, display
+from winnow.store.idempotency import RequestKey
 from winnow.store.plans import Action, PlanKind, PlanState, Step, StepState
 
 MAKERS: dict[PlanKind, Callable[[Draft], None]] = {
@@ -59,9 +60,16 @@ MARKS_DECIDE = frozenset(
 """Plans made of what is marked."""
 
 
-def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: Sequence[str] = ()) -> int:
-    """Stores the plan for a wish and returns its id. volumes: see `pipeline.cards.Slots`. Raises PlanError with what
-    to do."""
+def make_plan(
+    database: Database,
+    shoot_id: int,
+    wish: Wish,
+    now: str,
+    volumes: Sequence[str] = (),
+    request: RequestKey | None = None,
+) -> int:
+    """Store the plan for a wish and return its id. volumes: see `pipeline.cards.Slots`. request: recorded
+    with the plan. Raises PlanError with what to do."""
     connection = database.connection()
     shoot = shoots.get(connection, shoot_id)
     if shoot is None:
@@ -104,7 +112,7 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
     anchors = [(anchor.path, anchor.mount) for anchor in map(anchor_of, places)]
     with database.transaction() as connection:
         _refuse_second(connection, shoot_id)
-        return plans.make(
+        plan_id = plans.make(
             connection,
             shoot_id,
             wish.kind,
@@ -116,6 +124,10 @@ def make_plan(database: Database, shoot_id: int, wish: Wish, now: str, volumes: 
             asdict(wish),
             now,
         )
+        if request is not None:
+            idempotency.complete(connection, request, plan_id, now)
+    plans.delete_unapplied(database, now)
+    return plan_id
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,11 +139,13 @@ class Order:
     wish: Wish
     now: str
     volumes: tuple[str, ...]
+    request: RequestKey | None = None
 
 
 def make_plan_apart(order: Order) -> int:
     """`make_plan` as a task of a worker process."""
-    return make_plan(Database(order.database), order.shoot_id, order.wish, order.now, order.volumes)
+    database = Database(order.database)
+    return make_plan(database, order.shoot_id, order.wish, order.now, order.volumes, order.request)
 
 
 def _refuse_cards(draft: Draft, slots: Slots) -> None:

@@ -5,17 +5,18 @@ from __future__ import annotations
 import os
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from stat import S_ISLNK
 
 from winnow.core.agreement import Merge, write_out
 from winnow.core.labels import LabelSet
 from winnow.core.marks import UNMARKED, Field, Marks, Value, clean_label, value_of
 from winnow.core.orientation import turned
-from winnow.core.xmp_marks import from_xmp, to_xmp
+from winnow.core.xmp_marks import XmpMarks, from_xmp, to_xmp
 from winnow.formats import xmp
 from winnow.formats.opening import read_plain
+from winnow.formats.splices import sha256
 from winnow.formats.xmp_names import with_first_name
+from winnow.handoff.recipe import Recipe
 from winnow.pipeline.scan import date_of, mtime_of
 from winnow.store.database import display
 
@@ -36,11 +37,11 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """content: what the sidecar is to hold, None where nothing is to be written. previous: what it holds, None where
-    there is none; mtime_ns: when it was written."""
+    """recipe: how the new packet is made of the one there is, None where nothing is to be written. size: what the new
+    packet will take at least, bytes. mtime_ns: when the packet that there is was written."""
 
-    content: bytes | None
-    previous: bytes | None
+    recipe: Recipe | None
+    size: int = 0
     differences: tuple[Difference, ...] = ()
     mtime_ns: int | None = None
 
@@ -54,13 +55,13 @@ def build(
     orientation: int | None = None,
     mine: Collection[Field] = (),
 ) -> Built:
-    """The sidecar at a path (None: there is none yet) with the marks of its frame.
+    """Work out how the sidecar at a path (None: there is none yet) gets the marks of its frame.
 
     base, standing, mine: see `core.agreement.write_out`. orientation: Exif code of the picture, None before
     it is known. Raises NotBuiltError.
     """
     if path is None:
-        return Built(_new_packet(labels.as_written(here), orientation), None)
+        return _built_new(labels.as_written(here), orientation)
     try:
         stat = os.lstat(path)
         if S_ISLNK(stat.st_mode):
@@ -69,7 +70,7 @@ def build(
         packet = xmp.Packet(previous)
         found = packet.marks
     except FileNotFoundError:
-        return Built(_new_packet(labels.as_written(here), orientation), None)
+        return _built_new(labels.as_written(here), orientation)
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
@@ -125,37 +126,40 @@ def _with_marks(
     if merge.marks == there and (
         wanted.label == clean_label(found.label or "") or not labels.of(there.label or "")
     ):
-        return Built(None, previous, differences)
+        return Built(None, differences=differences)
     if found.rating is None and wanted.rating == 0:
         # A packet that says nothing of stars goes on saying nothing.
         wanted = replace(wanted, rating=None)
-    try:
-        return Built(packet.with_marks(wanted), previous, differences, mtime_ns)
-    except xmp.XmpError as error:
-        raise NotBuiltError(f"It is left as it is: {error}") from error
+    recipe = Recipe.between(found, wanted, previous)
+    return Built(recipe, len(previous or b""), differences, mtime_ns)
 
 
 def build_named(path: str | None, was: str) -> Built:
-    """The sidecar at a path (None: there is none yet) with the first name of its frame in it, and nothing else of
-    it changed. Raises NotBuiltError."""
-    previous, written = None, None
+    """Work out how the sidecar at a path (None: there is none yet) gets the first name of its frame. Raises
+    NotBuiltError."""
+    if path is None:
+        recipe = Recipe(first_name=was)
+        return Built(recipe, len(recipe.build(None)))
     try:
-        if path is not None:
-            stat = os.lstat(path)
-            if S_ISLNK(stat.st_mode):
-                raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
-            previous, written = read_plain(path, limit=xmp.MAX_PACKET), mtime_of(stat)
-        return Built(with_first_name(previous, was), previous, mtime_ns=written)
+        stat = os.lstat(path)
+        if S_ISLNK(stat.st_mode):
+            raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
+        previous = read_plain(path, limit=xmp.MAX_PACKET)
+        if with_first_name(previous, was) is None:
+            return Built(None)
+        return Built(Recipe(first_name=was, of=sha256(previous)), len(previous), mtime_ns=mtime_of(stat))
     except OSError as error:
-        raise NotBuiltError(f"{display(path or '')} cannot be read ({error.strerror}).") from error
+        raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
-        raise NotBuiltError(f"{display(path or '')} is left as it is: {error}") from error
+        raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
 
 
-@lru_cache(maxsize=256)
-def _new_packet(here: Marks, orientation: int | None) -> bytes:
-    """Most frames of a shoot are marked in one of a few ways."""
-    return xmp.write_marks(None, to_xmp(here, orientation))
+def _built_new(here: Marks, orientation: int | None) -> Built:
+    recipe = Recipe.between(XmpMarks(), to_xmp(here, orientation), None)
+    try:
+        return Built(recipe, len(recipe.build(None)))
+    except xmp.XmpError as error:
+        raise NotBuiltError(str(error)) from error
 
 
 def marks_in(content: bytes, labels: LabelSet, orientation: int | None) -> Marks:

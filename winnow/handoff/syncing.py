@@ -102,9 +102,10 @@ def settle(
     actor: str,
     now: str,
     only: Sequence[int] = (),
+    record: Callable[[Connection, Settled], None] = lambda connection, settled: None,
 ) -> Settled:
-    """Takes over what is to come in, as one action, and says what is to go out: writing is a plan's. Raises OSError
-    where a folder cannot be read."""
+    """Import changes as one action, and return which marks are to be written: writing is a plan's. record: called in
+    the transaction of the change. Raises OSError where a folder cannot be read."""
     ground, _ = _look(database.connection(), ask, shoot_id, only)
     wanted: dict[int, dict[Field, Value]] = {}
     out: dict[int, None] = {}
@@ -134,7 +135,9 @@ def settle(
                 base = Base(source.path, source.digest, source.at, fresh_bases[source.path])
                 bases.settle(connection, batch, frame_id, base)
         _note_rest(connection, shoot_id, ground, wanted, left)
-    return Settled(sum(map(len, wanted.values())), batch, tuple(out), tuple(mine), changed)
+        settled = Settled(sum(map(len, wanted.values())), batch, tuple(out), tuple(mine), changed)
+        record(connection, settled)
+    return settled
 
 
 def _leave_marked_since(

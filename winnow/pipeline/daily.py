@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import logging
+import sqlite3
 import threading
 from datetime import UTC, datetime
 
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.logs import Private
-from winnow.store import backups
+from winnow.store import backups, plans
 
 log = logging.getLogger(__name__)
 
@@ -38,8 +39,13 @@ class DailyBackup:
             self.look()
 
     def look(self) -> None:
-        """Makes a backup if one is due; what goes wrong is told in the log, and tried again later."""
+        """Delete plans that nobody needs, and make a backup if one is due. An error is logged, and the backup is
+        tried again later."""
         database = self._engine.database
+        try:
+            plans.delete_unapplied(database, datetime.now(UTC).isoformat(timespec="milliseconds"))
+        except (OSError, sqlite3.Error) as error:
+            log.warning("plans not deleted: %s", Private(str(error), type(error).__name__))
         kept = database.settings.now().backups_kept
         try:
             made = self._engine.run_apart(

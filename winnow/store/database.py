@@ -18,6 +18,8 @@ from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from winnow.store import undo_bytes
+
 if TYPE_CHECKING:
     from winnow.store.settings import SettingsFile
 
@@ -155,6 +157,7 @@ def _migrate(connection: sqlite3.Connection, path: Path) -> None:
     """Brings the schema to the newest number. `PRAGMA user_version` holds the one applied last."""
     applied = connection.execute("PRAGMA user_version").fetchone()[0]
     migrations = _migrations()
+    undo_bytes.add_functions(connection)
     if applied > len(migrations):
         raise DatabaseTooNewError(
             f"{path} was written by a newer version of Winnow: start that version, "

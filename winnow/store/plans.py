@@ -7,12 +7,13 @@ import os
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Any
 
 from winnow.core.marks import Marks
 from winnow.store import bases, frame_files, frames, shoots
-from winnow.store.database import from_blob, move_below, to_blob
+from winnow.store.database import Database, from_blob, move_below, to_blob
 from winnow.store.frames import FramePlace
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
@@ -89,9 +90,10 @@ class StepState(StrEnum):
 @dataclass(slots=True)
 class Step:
     """One file copied, moved or written. Paths are absolute. frame_id: None where the file, from a card, is no frame
-    yet. content, previous: of a sidecar that is written, or the
-    text of a link that is moved, after and before. mtime_ns: of the source when the plan was made. base: what the
-    sidecar's base was before (JSON)."""
+    yet. content: of a file that is written and cannot be built from a recipe, or the text of a link that is moved;
+    previous: that text before. recipe: how the content is built when the step runs (see `handoff.recipe`).
+    previous_digest: SHA-256 of the file that is replaced, None: there is none. digest: SHA-256 of what was put at the
+    target. mtime_ns: of the source when the plan was made. base: what the sidecar's base was before (JSON)."""
 
     frame_id: int | None
     action: Action
@@ -106,6 +108,8 @@ class Step:
     mtime_ns: int | None = None
     base: str | None = None
     id: int = 0
+    recipe: str | None = None
+    previous_digest: str | None = None
 
     @property
     def frame(self) -> int:
@@ -132,6 +136,11 @@ class Plan:
     wish: dict[str, Any]
 
     @property
+    def named(self) -> int:
+        """How many frames were named in what was asked for."""
+        return int(self.summary.get("named") or len(self.wish.get("frames", ())))
+
+    @property
     def targets(self) -> list[str]:
         """The folders that files go to: none, one, or two that get the same."""
         return [target for target in (self.target, self.wish.get("second")) if target]
@@ -149,8 +158,8 @@ def make(
     wish: dict[str, Any],
     now: str,
 ) -> int:
-    """Stores a plan; nothing happens to files yet. Plans that were made before and never applied
-    are dropped: they speak of a state that may be gone. rests_on: the frames it is made of, as they are marked."""
+    """Store a plan; nothing happens to files yet. Plans that were made before and never applied count as replaced
+    from now on, see `delete_unapplied`. rests_on: the frames it is made of, as they are marked."""
     connection.execute(
         "UPDATE plan SET state = 'dropped' WHERE shoot_id = ? AND state IN ('made', 'outdated')", (shoot_id,)
     )
@@ -174,9 +183,10 @@ def make(
     )
     connection.executemany(
         """INSERT INTO step
-           (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns, state, reason)
-           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
-        [
+           (plan_id, frame_id, action, source, target, size, content, previous, mtime_ns, state, reason, recipe,
+            previous_digest)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+        (
             (
                 plan_id,
                 s.frame_id,
@@ -189,11 +199,61 @@ def make(
                 s.mtime_ns,
                 s.state,
                 s.reason,
+                s.recipe,
+                s.previous_digest,
             )
             for s in steps
-        ],
+        ),
     )
     return plan_id
+
+
+UNAPPLIED_AGE = timedelta(days=1)
+STEPS_A_TRANSACTION = 2000
+"""Deleting this many takes a few milliseconds, which is how long a mark has to wait for it."""
+
+
+def delete_unapplied(database: Database, now: str) -> None:
+    """Delete the plans that were never applied and were replaced, or are more than a day old."""
+    long_ago = (datetime.fromisoformat(now) - UNAPPLIED_AGE).isoformat(timespec="milliseconds")
+    old = database.connection().execute(
+        "SELECT id FROM plan WHERE state = 'dropped' OR (state IN ('made', 'outdated') AND made_at < ?)",
+        (long_ago,),
+    )
+    for (plan_id,) in old.fetchall():
+        left = True
+        while left:
+            with database.transaction() as connection:
+                unapplied = connection.execute(
+                    "SELECT 1 FROM plan WHERE id = ? AND state IN ('made', 'outdated', 'dropped')", (plan_id,)
+                ).fetchone()
+                deleted = connection.execute(
+                    "DELETE FROM step WHERE id IN (SELECT id FROM step WHERE plan_id = ? LIMIT ?)",
+                    (plan_id if unapplied else None, STEPS_A_TRANSACTION),
+                ).rowcount
+                left = deleted == STEPS_A_TRANSACTION
+                if not left and unapplied:
+                    connection.execute("DELETE FROM plan WHERE id = ?", (plan_id,))
+
+
+def strip(connection: sqlite3.Connection, plan: Plan) -> None:
+    """Delete what a plan needs no more once it has ended: the marks it was made of, the frames that were named; and,
+    once it was undone, what was needed to undo it."""
+    connection.execute("DELETE FROM plan_frame WHERE plan_id = ?", (plan.id,))
+    connection.execute(
+        "UPDATE step SET recipe = NULL, content = NULL WHERE plan_id = ? AND action IN ('write', 'embed')",
+        (plan.id,),
+    )
+    wish = {**plan.wish, "frames": [], "mine": []}
+    summary = {**plan.summary, "named": plan.named}
+    connection.execute(
+        "UPDATE plan SET wish = ?, summary = ? WHERE id = ?", (json.dumps(wish), json.dumps(summary), plan.id)
+    )
+    connection.execute(
+        """UPDATE step SET undo = NULL WHERE plan_id = ?1 AND undo IS NOT NULL
+           AND EXISTS (SELECT 1 FROM plan WHERE id = ?1 AND state = 'reversed')""",
+        (plan.id,),
+    )
 
 
 def get(connection: sqlite3.Connection, plan_id: int) -> Plan | None:
@@ -244,7 +304,12 @@ def steps(connection: sqlite3.Connection, plan_id: int) -> list[Step]:
 
 def first_steps(connection: sqlite3.Connection, plan_id: int, count: int) -> list[Step]:
     """So many of them; −1: all."""
-    rows = connection.execute("SELECT * FROM step WHERE plan_id = ? ORDER BY id LIMIT ?", (plan_id, count))
+    rows = connection.execute(
+        """SELECT id, frame_id, action, source, target, size, content, previous, digest, state, reason, mtime_ns,
+                  base, recipe, previous_digest
+           FROM step WHERE plan_id = ? ORDER BY id LIMIT ?""",
+        (plan_id, count),
+    )
     return [
         Step(
             row["frame_id"],
@@ -260,6 +325,8 @@ def first_steps(connection: sqlite3.Connection, plan_id: int, count: int) -> lis
             row["mtime_ns"],
             row["base"],
             row["id"],
+            row["recipe"],
+            row["previous_digest"],
         )
         for row in rows
     ]
@@ -359,10 +426,20 @@ def set_step(
     step.digest, step.base = digest or step.digest, base or step.base
 
 
-def keep_previous(connection: sqlite3.Connection, step: Step, previous: bytes) -> None:
-    """What leads back to the file as it was, before it is touched."""
-    connection.execute("UPDATE step SET previous = ? WHERE id = ?", (previous, step.id))
-    step.previous = previous
+def begin_writing(connection: sqlite3.Connection, step: Step, digest: str | None, undo: bytes | None) -> None:
+    """Record that a file is about to be written: what it will hold, and what leads back to what it holds now."""
+    connection.execute(
+        "UPDATE step SET state = ?, digest = coalesce(?, digest), undo = coalesce(?, undo) WHERE id = ?",
+        (StepState.BEGUN, digest, undo, step.id),
+    )
+    step.state, step.digest = StepState.BEGUN, digest or step.digest
+
+
+def undo_of(connection: sqlite3.Connection, step: Step) -> bytes | None:
+    """Return what leads back to the file as it was before a step, see `store.undo_bytes`."""
+    row = connection.execute("SELECT undo FROM step WHERE id = ?", (step.id,)).fetchone()
+    undo: bytes | None = row["undo"]
+    return undo
 
 
 def picture_rewritten(
