@@ -9,6 +9,7 @@ from __future__ import annotations
 import codecs
 import re
 import threading
+from functools import cached_property
 
 from lxml import etree
 
@@ -79,7 +80,7 @@ class Packet:
         self._root = _parse(data) if data and whole else etree.fromstring(_EMPTY)
         self._descriptions = _descriptions(self._root)
 
-    @property
+    @cached_property
     def marks(self) -> XmpMarks:
         """The marks in it."""
         return XmpMarks(

@@ -81,6 +81,8 @@ class Draft:
     disk: Standing = field(init=False)
     steps: list[Step] = field(default_factory=list)
     rests_on: dict[int, Marks] = field(init=False)
+    labels: LabelSet = field(init=False)
+    orientations: dict[int, int] = field(init=False)
     frames: int = 0
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
@@ -91,6 +93,8 @@ class Draft:
     def __post_init__(self) -> None:
         self.connection = self.database.connection()
         self.rests_on = marks.current(self.connection, self.chosen)
+        self.labels = labels.current(self.connection)
+        self.orientations = frames.orientations(self.connection, self.shoot.id)
         self.disk = Standing(full_names=self.database.settings.now().full_sidecar_names)
 
     @property
@@ -267,8 +271,7 @@ def write_step(
     changes nothing or where the packet cannot be read."""
     base = known.get(frame_id, {}).get(source or "")
     agreed, mine = base.marks if base else UNMARKED, draft.wish.fields_of(frame_id)
-    named = labels.current(draft.connection)
-    upright = frames.orientation(draft.connection, frame_id)
+    named, upright = draft.labels, draft.orientations.get(frame_id)
     built = built_for(
         draft,
         frame_id,
@@ -306,7 +309,7 @@ def built_for(
 ) -> sidecars.Built | None:
     """What `build` makes, told which properties a mark of the person stands on, and with what another program changed
     told as conflicts; None, with a warning, where it cannot be made."""
-    named, mine = labels.current(draft.connection), draft.wish.fields_of(frame_id)
+    named, mine = draft.labels, draft.wish.fields_of(frame_id)
     try:
         built = build(frozenset(Field))
         if built.differences:

@@ -7,13 +7,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
 from winnow.core.xmp_marks import XmpMarks
 from winnow.formats import xmp
 from winnow.formats.splices import sha256
 from winnow.formats.xmp_names import with_first_name
+
+_PROPERTIES = tuple(field.name for field in fields(XmpMarks))
 
 
 class OtherPacketError(ValueError):
@@ -33,8 +35,11 @@ class Recipe:
     @classmethod
     def between(cls, found: XmpMarks, wanted: XmpMarks, packet: bytes | None) -> Recipe:
         """Return the recipe that makes a packet with the marks `wanted` of one with the marks `found`."""
-        before, after = asdict(found), asdict(wanted)
-        changes = {name: value for name, value in after.items() if value != before[name]}
+        changes = {
+            name: getattr(wanted, name)
+            for name in _PROPERTIES
+            if getattr(wanted, name) != getattr(found, name)
+        }
         if wanted.orientation is None:  # nothing is said of it: what the packet says stays
             changes.pop("orientation", None)
         return cls(changes, of=None if packet is None else sha256(packet))

@@ -60,26 +60,40 @@ def build(
     base, standing, mine: see `core.agreement.write_out`. orientation: Exif code of the picture, None before
     it is known. Raises NotBuiltError.
     """
-    if path is None:
+    read = _read(path) if path is not None else None
+    if read is None:
         return _built_new(labels.as_written(here), orientation)
+    there = labels.as_held(from_xmp(read.packet.marks, orientation))
+    merge = write_out(there, base, here, standing, mine)
+    return _with_marks(
+        read.packet, read.content, merge, there, here, labels, orientation, (read.date, read.mtime_ns)
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class ReadSidecar:
+    """A sidecar as it lies on disk. date, mtime_ns: when it was written."""
+
+    packet: xmp.Packet
+    content: bytes
+    date: str
+    mtime_ns: int
+
+
+def _read(path: str) -> ReadSidecar | None:
+    """Read a sidecar; None where there is none. Raises NotBuiltError."""
     try:
         stat = os.lstat(path)
         if S_ISLNK(stat.st_mode):
             raise NotBuiltError(f"{display(path)} is a link to another file and is left as it is.")
-        previous = read_plain(path, limit=xmp.MAX_PACKET)
-        packet = xmp.Packet(previous)
-        found = packet.marks
+        content = read_plain(path, limit=xmp.MAX_PACKET)
+        return ReadSidecar(xmp.Packet(content), content, date_of(stat), mtime_of(stat))
     except FileNotFoundError:
-        return _built_new(labels.as_written(here), orientation)
+        return None
     except OSError as error:
         raise NotBuiltError(f"{display(path)} cannot be read ({error.strerror}).") from error
     except xmp.XmpError as error:
         raise NotBuiltError(f"{display(path)} is left as it is: {error}") from error
-    there = labels.as_held(from_xmp(found, orientation))
-    merge = write_out(there, base, here, standing, mine)
-    return _with_marks(
-        packet, previous, merge, there, here, labels, orientation, (date_of(stat), mtime_of(stat))
-    )
 
 
 def build_inside(
