@@ -128,6 +128,7 @@ class Desk:
         self.watcher.stop()
         self.runner.close()
         self.engine.stop()
+        self.points.close()
         if self.engine.far is not None:
             self.engine.far.close()
 

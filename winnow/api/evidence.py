@@ -34,6 +34,7 @@ from winnow.core.match import SURE
 from winnow.core.turning import Turned
 from winnow.pipeline.points import NotPreparedError
 from winnow.pipeline.report import sharp_share
+from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import evidence, frames
 
 router = routes("/api", "evidence")
@@ -102,7 +103,7 @@ def find_same_point(
     x, y = turns[frame_id].back(x, y)
     try:
         found = desk.points.find(frame_id, x, y, among)
-    except NotPreparedError as error:
+    except (NotPreparedError, WorkerCrashedError) as error:
         raise ProblemError(Code.NOT_MEASURED, str(error)) from error
     return [
         FoundPoint(

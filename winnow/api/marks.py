@@ -18,6 +18,7 @@ from winnow.core.marks import Decision, Field, Marks, Value, sentence
 from winnow.core.match import SURE
 from winnow.core.points import Point, takes_back
 from winnow.pipeline.points import NotPreparedError
+from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import evidence, frames, marks
 from winnow.store.marks import Batch
 from winnow.store.shoots import Shoot
@@ -178,7 +179,7 @@ def set_point(desk: OnDesk, shoot: OfShoot, wish: PointWish, manner: InManner) -
     else:
         try:
             found = desk.points.find(wish.frame_id, put.x, put.y, [i for i in group if i != wish.frame_id])
-        except NotPreparedError as error:
+        except (NotPreparedError, WorkerCrashedError) as error:
             raise ProblemError(Code.NOT_MEASURED, str(error)) from error
         points = {
             i: Point(round(match.x, 1), round(match.y, 1))

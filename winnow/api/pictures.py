@@ -30,7 +30,6 @@ from winnow.core.pairing import Role
 from winnow.formats.display import shown_as
 from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.opening import open_plain
-from winnow.formats.tiny import tiny
 from winnow.pipeline.cache import Kind
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.intake import CRASHED
@@ -101,7 +100,7 @@ async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
         with suppress(OSError):  # the decode that is tried next says why
             kept = await run_in_threadpool(thumbnail, Path(found.path), found.below)
         if kept is not None:
-            code = _code_of(desk, frame_id, turn)
+            code = await run_in_threadpool(_code_of, desk, frame_id, turn)
             return Response(kept if code is None else shown_as(kept, code), media_type=JPEG, headers=NOT_KEPT)
     if kept is not None:
         return Response(_turned(kept, turn), media_type=JPEG, headers=NOT_KEPT)
@@ -130,23 +129,27 @@ def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
 
 
 @router.get("/pictures/{frame_id}/{version}/tiny", response_class=Response, responses=_of_type(JPEG))
-def get_tiny(desk: OnDesk, frame_id: Id, version: Version) -> Response:
+async def get_tiny(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     """A picture of some hundred pixels, where hundreds are shown; there once the thumbnail is."""
-    _, kept = _kept(desk, frame_id, version, Kind.THUMB)
-    if kept is None:
+    _, thumbnail_made = await run_in_threadpool(_kept, desk, frame_id, version, Kind.THUMB)
+    if thumbnail_made is None:
         raise ProblemError(Code.PICTURE_CHANGED, "Its thumbnail is not made yet: ask again soon.")
-    return Response(_turned(tiny(kept), _turn_of(version)), media_type=JPEG, headers=FOR_EVER)
+    return await _derived(desk, frame_id, version, Kind.TINY)
 
 
 @router.get("/pictures/{frame_id}/{version}/{kind}", response_class=Response, responses=_of_type(JPEG))
 async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
+    if kind is Kind.FULL:
+        own_file = await run_in_threadpool(_own_file, desk, frame_id, version)
+        if own_file is not None:
+            return own_file
+    return await _derived(desk, frame_id, version, kind)
+
+
+async def _derived(desk: Desk, frame_id: int, version: str, kind: Kind) -> Response:
+    """A picture out of the cache, made now if it is not there."""
     found, kept = await run_in_threadpool(_kept, desk, frame_id, version, kind)
-    turn = _turn_of(version)
-    if kept is None and kind is Kind.FULL and found.as_is:
-        code = _code_of(desk, frame_id, turn)
-        own = code or frames.orientation(desk.database.connection(), frame_id) or 1
-        return await run_in_threadpool(_as_it_lies, found, JPEG, FOR_EVER | _lying(own), code)
     if kept is None:
         made = await _outcome(desk.engine.picture(found, kind))
         if made.problem:
@@ -154,7 +157,18 @@ async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) 
         kept = await run_in_threadpool(desk.cache.read, kind, found.version)
     if kept is None:
         raise ProblemError(Code.PICTURE_CHANGED, "This picture was forgotten meanwhile: load the page again.")
+    turn = _turn_of(version)
     return Response(_turned(kept, turn), media_type=JPEG, headers=FOR_EVER | _lying(turned(1, turn)))
+
+
+def _own_file(desk: Desk, frame_id: int, version: str) -> Response | None:
+    """The picture's own file, where a browser can show that; else None."""
+    found, _ = _kept(desk, frame_id, version, None)
+    if not found.as_is:
+        return None
+    code = _code_of(desk, frame_id, _turn_of(version))
+    own = code or frames.orientation(desk.database.connection(), frame_id) or 1
+    return _as_it_lies(found, JPEG, FOR_EVER | _lying(own), code)
 
 
 def _lying(orientation: int) -> dict[str, str]:
@@ -185,7 +199,7 @@ def _kept(desk: Desk, frame_id: int, version: str | None, kind: Kind | None) -> 
         raise ProblemError(Code.PICTURE_CHANGED, "This picture has changed or is gone: load the page again.")
     if found.problem:
         raise ProblemError(Code.PICTURE_UNREADABLE, found.problem)
-    if kind is None or (kind is Kind.FULL and found.as_is):
+    if kind is None:
         return found, None
     return found, desk.cache.read(kind, found.version)
 

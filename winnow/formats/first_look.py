@@ -22,9 +22,13 @@ from winnow.formats.opening import open_plain
 LEAST_EDGE = 1000
 """Long edge, px, from which a preview is worth being looked at on a stage."""
 MOST_BYTES = 8 * 1024 * 1024
+MOST_THUMBNAIL_EDGE = 640
+"""Long edge of a thumbnail, px: the standard asks for 160 x 120, some cameras write more. What claims to be larger
+would take a browser time and memory."""
 SHAPE = 0.02
 """Cameras trim their previews to a few pixels: the ratio of width to height may differ by this share."""
 
+_END = b"\xff\xd9"
 _ENTRIES = 0xB002
 _PREVIEW = "Large Thumbnail"
 
@@ -69,9 +73,12 @@ def thumbnail(path: Path, below: str | None = None) -> bytes | None:
             return None
         with Image.open(io.BytesIO(head), formats=("JPEG", "MPO")) as picture:
             turn = orientation_of(exif.tags_of(picture))
-        with Image.open(io.BytesIO(small), formats=("JPEG",)) as picture:
-            picture.draft("L", (1, 1))
-            picture.load()  # a broken one would be shown as nothing
+        with Image.open(
+            io.BytesIO(small), formats=("JPEG",)
+        ) as picture:  # its header: nothing is decoded here
+            fits = max(picture.size) <= MOST_THUMBNAIL_EDGE
+        if not fits or _END not in small:  # a broken one would be shown as nothing
+            return None
     except Exception:  # noqa: BLE001 - as above
         return None
     return small if turn == 1 else small[:2] + orientation_segment(turn) + small[2:]

@@ -82,7 +82,7 @@ class Draft:
     steps: list[Step] = field(default_factory=list)
     rests_on: dict[int, Marks] = field(init=False)
     labels: LabelSet = field(init=False)
-    orientations: dict[int, int] = field(init=False)
+    orientations: dict[int, int | None] = field(init=False)
     frames: int = 0
     renamed: list[tuple[str, str]] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)

@@ -8,6 +8,8 @@ import time
 from enum import StrEnum
 from pathlib import Path
 
+TINY_EDGE = 128
+"""Small enough that a browser decodes a thousand of them at once."""
 THUMBNAIL_EDGE = 512
 MEDIUM_EDGE = 1280
 """As large as the stage of most screens: to decode it takes a browser a quarter of the time of a preview."""
@@ -21,8 +23,9 @@ LOOKED_AT_S = 600
 
 
 class Kind(StrEnum):
-    """Derived pictures by size: 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile."""
+    """Derived pictures by size: 128, 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, without the file's profile."""
 
+    TINY = "tiny"
     THUMB = "thumb"
     MEDIUM = "medium"
     PREVIEW = "preview"
@@ -83,9 +86,10 @@ class Cache:
         """
         files = {kind: self._files(kind) for kind in Kind}
         full = self._forget(files[Kind.FULL] + files[Kind.PLAIN], int(limit * FULL_SHARE), 0)
-        thumbs = sum(size for _, size, _ in files[Kind.THUMB])
+        small = files[Kind.TINY] + files[Kind.THUMB]
+        thumbs = sum(size for _, size, _ in small)
         rest = self._forget(files[Kind.PREVIEW] + files[Kind.MEDIUM], limit, full + thumbs)
-        return self._forget(files[Kind.THUMB], limit, rest - thumbs)
+        return self._forget(small, limit, rest - thumbs)
 
     def _files(self, kind: Kind) -> list[tuple[float, int, Path]]:
         """(looked at, bytes, path) of all pictures of a kind."""

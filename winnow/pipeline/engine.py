@@ -57,6 +57,7 @@ MAKERS = {
     Kind.FULL: tasks.develop_full,
     Kind.PLAIN: tasks.derive_plain,
     Kind.MEDIUM: tasks.derive_medium,
+    Kind.TINY: tasks.derive_tiny,
 }
 """What makes a picture that is asked for by itself; the others come together."""
 

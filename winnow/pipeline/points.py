@@ -1,77 +1,114 @@
-"""The same point in the other frames of a group, from prepared data."""
+"""The same point in the other frames of a group, from prepared data. Previews are decoded in a process of its own."""
 
 from __future__ import annotations
 
 from collections import OrderedDict
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
 from threading import Lock
 
 import simplejpeg
 
 from winnow.core.match import EDGE, Match, Prepared, find_point, prepare
+from winnow.core.similarity import Descriptor
 from winnow.pipeline.cache import Cache, Kind
-from winnow.pipeline.workers import worker_count
+from winnow.pipeline.workers import Worker
 from winnow.store import evidence, frames
 from winnow.store.database import Database
 
 KEPT = 48
-"""Prepared frames in memory, about 1.2 MB each."""
+"""Prepared frames that the process keeps, about 1.2 MB each."""
 
 
 class NotPreparedError(RuntimeError):
     """A frame has no preview or no evidence yet; the message says so to a person."""
 
 
+@dataclass(frozen=True, slots=True)
+class FindTask:
+    """A point (x, y) in px of the full picture, to be found in the frames after the first."""
+
+    frames: Sequence[_Frame]
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Frame:
+    """A frame with a preview. width, height: of the full picture, px."""
+
+    id: int
+    version: str
+    preview: str
+    width: int
+    height: int
+    descriptor: Descriptor
+
+
 class PointFinder:
-    """Finds points again; frames that were asked for lately are kept prepared."""
+    """Finds points again. Its process starts when it is first asked."""
 
     def __init__(self, database: Database, cache: Cache) -> None:
         self.database = database
         self.cache = cache
-        self._kept: OrderedDict[tuple[int, str], Prepared] = OrderedDict()
+        self._worker: Worker | None = None
         self._lock = Lock()
-        self._threads = ThreadPoolExecutor(max_workers=worker_count(), thread_name_prefix="points")
 
     def find(self, frame_id: int, x: float, y: float, others: list[int]) -> dict[int, Match]:
-        """Where the other frames show what a frame shows at (x, y), px of the full picture. Frames that are not
-        prepared yet are left out. Raises NotPreparedError if the frame itself is not."""
-        one = self._prepared(frame_id)
-        ready = list(self._threads.map(self._try_to_prepare, others))
-        found = self._threads.map(lambda other: find_point(one, other, x, y) if other else None, ready)
-        return {other: match for other, match in zip(others, found, strict=True) if match is not None}
-
-    def _try_to_prepare(self, frame_id: int) -> Prepared | None:
-        try:
-            return self._prepared(frame_id)
-        except NotPreparedError:
-            return None
-
-    def _prepared(self, frame_id: int) -> Prepared:
-        connection = self.database.connection()
-        picture = frames.picture(connection, frame_id)
-        if picture is None:
-            raise NotPreparedError("This frame is not known any more.")
-        key = (frame_id, picture.version)
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
-        made = self._make(picture)
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > KEPT:
-                self._kept.popitem(last=False)
-        return made
-
-    def _make(self, picture: frames.Picture) -> Prepared:
-        found = evidence.load(self.database.connection(), [picture.frame_id]).get(picture.frame_id)
-        path = self.cache.path(Kind.PREVIEW, picture.version)
-        if found is None or not path.is_file():
+        """Find where the other frames show what a frame shows at (x, y), px of the full picture. Frames that are not
+        prepared yet are left out. Raises NotPreparedError if the frame itself is not, and WorkerCrashedError."""
+        ready = self._ready([frame_id, *others])
+        if frame_id not in ready:
             raise NotPreparedError("This frame is not measured yet.")
-        jpeg = path.read_bytes()
+        task = FindTask([ready[i] for i in (frame_id, *others) if i in ready], x, y)
+        with self._lock:
+            self._worker = self._worker or Worker()
+            worker = self._worker
+        found: dict[int, Match] = worker.run(find_points, task).result()
+        return found
+
+    def close(self) -> None:
+        with self._lock:
+            if self._worker is not None:
+                self._worker.stop()
+
+    def _ready(self, frame_ids: list[int]) -> dict[int, _Frame]:
+        connection = self.database.connection()
+        measured = evidence.load(connection, frame_ids)
+        ready = {}
+        for frame_id, found in measured.items():
+            picture = frames.picture(connection, frame_id)
+            if picture is None or not self.cache.has(Kind.PREVIEW, picture.version):
+                continue
+            preview = str(self.cache.path(Kind.PREVIEW, picture.version))
+            size = found.width, found.height
+            ready[frame_id] = _Frame(frame_id, picture.version, preview, *size, found.descriptor)
+        return ready
+
+
+_kept: OrderedDict[tuple[int, str], Prepared] = OrderedDict()
+
+
+def find_points(task: FindTask) -> dict[int, Match]:
+    """Find a point in frames. Runs in the process of a `PointFinder`."""
+    first, *others = task.frames
+    one = _prepared(first)
+    found = {other.id: find_point(one, _prepared(other), task.x, task.y) for other in others}
+    return {frame_id: match for frame_id, match in found.items() if match is not None}
+
+
+def _prepared(frame: _Frame) -> Prepared:
+    key = (frame.id, frame.version)
+    made = _kept.pop(key, None)
+    if made is None:
+        jpeg = Path(frame.preview).read_bytes()
         height, width = simplejpeg.decode_jpeg_header(jpeg)[:2]
         scale = min(1.0, EDGE / max(height, width))
-        grey = simplejpeg.decode_jpeg(
-            jpeg, "GRAY", min_width=int(width * scale), min_height=int(height * scale)
-        )[..., 0]
-        return prepare(grey, (found.width, found.height), found.descriptor)
+        least = {"min_width": int(width * scale), "min_height": int(height * scale)}
+        grey = simplejpeg.decode_jpeg(jpeg, "GRAY", **least)[..., 0]
+        made = prepare(grey, (frame.width, frame.height), frame.descriptor)
+    _kept[key] = made
+    while len(_kept) > KEPT:
+        _kept.popitem(last=False)
+    return made

@@ -35,7 +35,7 @@ from winnow.formats.fingerprint import Fingerprint, digest_of_all, digest_of_byt
 from winnow.formats.opening import read_plain
 from winnow.formats.whole import read_whole
 from winnow.pipeline import logs
-from winnow.pipeline.cache import MEDIUM_EDGE, PREVIEW_EDGE, THUMBNAIL_EDGE, Cache, Kind
+from winnow.pipeline.cache import MEDIUM_EDGE, PREVIEW_EDGE, THUMBNAIL_EDGE, TINY_EDGE, Cache, Kind
 from winnow.pipeline.scan import date_of
 from winnow.store.database import display
 from winnow.store.evidence import Measured, pack
@@ -65,7 +65,7 @@ LEAST_EDGE, LEAST_SIDE = 300, 100
 """Long and short side, px, of the smallest pictures that are measured."""
 TOO_SMALL = Measured(None, None, "It is too small to measure. It can be seen and marked.", lasting=True)
 
-THUMBNAIL_QUALITY = 82
+TINY_QUALITY, THUMBNAIL_QUALITY = 78, 82
 PREVIEW_QUALITY = 88
 FULL_QUALITY = 94
 
@@ -399,18 +399,25 @@ def derive(task: DeriveTask) -> DeriveResult:
 
 
 def derive_medium(task: DeriveTask) -> DeriveResult:
-    """The picture for the stage of a frame whose preview was made before there was one."""
+    """Make the picture for the stage of a frame whose preview was made before there was one."""
+    return _derive_from(Kind.PREVIEW, task, Kind.MEDIUM, MEDIUM_EDGE, PREVIEW_QUALITY)
+
+
+def derive_tiny(task: DeriveTask) -> DeriveResult:
+    """Make the picture for dense walls of a frame whose thumbnail was made before there was one."""
+    return _derive_from(Kind.THUMB, task, Kind.TINY, TINY_EDGE, TINY_QUALITY)
+
+
+def _derive_from(larger: Kind, task: DeriveTask, kind: Kind, edge: int, quality: int) -> DeriveResult:
     with _time_limit():
         cache = Cache(Path(task.cache))
-        preview = cache.read(Kind.PREVIEW, task.version)
-        if preview is None:
+        jpeg = cache.read(larger, task.version)
+        if jpeg is None:
             return derive(task)
-        head = images.head_of_jpeg(preview, Path(task.path))
-        made = images.decode_content(images.Jpeg(preview), Path(task.path), MEDIUM_EDGE, head, Colours.STORED)
-        pixels = images.shrink(made.pixels, MEDIUM_EDGE)
-        cache.write(
-            Kind.MEDIUM, task.version, images.encode_jpeg(pixels, PREVIEW_QUALITY, bool(head.profile))
-        )
+        head = images.head_of_jpeg(jpeg, Path(task.path))
+        made = images.decode_content(images.Jpeg(jpeg), Path(task.path), edge, head, Colours.STORED)
+        pixels = images.shrink(made.pixels, edge)
+        cache.write(kind, task.version, images.encode_jpeg(pixels, quality, bool(head.profile)))
         return DeriveResult(task.frame_id)
 
 
@@ -484,6 +491,7 @@ def _digest(task: DeriveTask) -> str:
 
 
 REDUCED = (
+    (Kind.TINY, TINY_EDGE, TINY_QUALITY),
     (Kind.THUMB, THUMBNAIL_EDGE, THUMBNAIL_QUALITY),
     (Kind.MEDIUM, MEDIUM_EDGE, PREVIEW_QUALITY),
     (Kind.PREVIEW, PREVIEW_EDGE, PREVIEW_QUALITY),

@@ -24,6 +24,9 @@ from winnow.pipeline.tasks import start_worker, warm_up
 class WorkerCrashedError(RuntimeError):
     """The process that ran a task ended before the task did."""
 
+    def __str__(self) -> str:
+        return "The worker process ended before it was done: try again."
+
 
 class Worker:
     """One process that runs one task at a time and is replaced when it dies, on a task or idle."""
