@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
+import time
 from pathlib import Path
 from typing import Any
 
@@ -59,3 +61,22 @@ def test_a_command_hears_of_plans_and_passes(tmp_path: Path) -> None:
         server.request("PUT", f"/api/shoots/{shoot}/passes/{walk}", {"ended": True})
         until(lambda: "on_event ended with 2" in log.read_text())  # as ls of the GNU coreutils does
         assert "nowhere" not in log.read_text()
+
+
+def test_a_command_that_goes_on_is_ended_when_winnow_exits(tmp_path: Path) -> None:
+    """With what it has started."""
+    pictures, begun = photographs.shoot(tmp_path / "Kiln"), tmp_path / "begun"
+    (tmp_path / "data").mkdir()
+    script = f"touch {begun}; sleep 60"
+    (tmp_path / "data" / "settings.toml").write_text(f"on_event = {f'sh -c {script!r}'!r}\n")
+    with running(tmp_path / "data", root=tmp_path) as server:
+        shoot = server.open(pictures)
+        ids = [frame["id"] for frame in server.frames(shoot)]
+        server.post(f"/api/shoots/{shoot}/marks", {"frame_ids": ids[:1], "decision": "keep"})
+        wish = {"kind": "copy-keepers", "target": str(tmp_path / "to")}
+        server.post(f"/api/plans/{server.post(f'/api/shoots/{shoot}/plans', wish)['id']}/apply")
+        until(begun.exists)
+        start = time.monotonic()
+        server.process.send_signal(signal.SIGINT)
+        server.process.wait(30)
+        assert time.monotonic() - start < 20

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import io
 import os
 import time
 from pathlib import Path
 
+from PIL import Image
+
 from tests.server import Server, until
 from winnow.pipeline.cache import LOOKED_AT_S, Cache, Kind
+
+SOI, EOI = b"\xff\xd8", b"\xff\xd9"
+"""How a JPEG begins and ends (ISO/IEC 10918-1, B.1.1.3)."""
 
 
 def kept(cache: Cache, kind: Kind, count: int, size: int = 1000) -> list[str]:
     """`count` pictures of a kind; the first was looked at longest ago."""
     versions = [f"{n:020x}" for n in range(count)]
     for age, version in enumerate(reversed(versions)):
-        cache.write(kind, version, bytes(size))
+        cache.write(kind, version, SOI + bytes(size - 4) + EOI)
         at = time.time() - LOOKED_AT_S * 2 - age * 100
         os.utime(cache.path(kind, version), (at, at))
     return versions
@@ -24,7 +30,7 @@ def test_what_was_looked_at_longest_ago_goes_first(tmp_path: Path) -> None:
     cache = Cache(tmp_path)
     versions = kept(cache, Kind.PREVIEW, 10)
     thumbs = kept(cache, Kind.THUMB, 10, 50)
-    assert cache.read(Kind.PREVIEW, versions[0]) == bytes(1000)  # looked at now
+    assert cache.read(Kind.PREVIEW, versions[0]) is not None  # looked at now
     assert cache.trim(4500) <= 4500
     left = [version for version in versions if cache.has(Kind.PREVIEW, version)]
     assert left == [versions[0], *versions[-3:]]
@@ -58,3 +64,23 @@ def test_the_setting_holds_and_what_is_forgotten_is_made_again(
         preview.unlink()
     status, _, body = lone_server.request("GET", path)
     assert (status, body) == (200, before)
+
+
+def test_a_picture_that_a_power_cut_left_empty_or_cut_off_is_made_again(
+    lone_server: Server, shoot_folder: Path
+) -> None:
+    shoot = lone_server.open(shoot_folder)
+    frame = lone_server.frames(shoot)[0]
+    for kind in ("thumb", "preview", "tiny"):
+        path = f"/api/pictures/{frame['id']}/{frame['version']}/{kind}"
+        before = lone_server.request("GET", path)[2]
+        (made,) = shoot_folder.parents[1].glob(
+            f"data/cache/{kind}/??/{frame['version'].partition('.')[0]}.jpg"
+        )
+        for damaged in (b"", before[:200]):
+            made.write_bytes(damaged)
+            status, _, body = lone_server.request("GET", path)
+            assert status == 200
+            with Image.open(io.BytesIO(body)) as again, Image.open(io.BytesIO(before)) as first:
+                again.load()
+                assert again.size == first.size

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from fastapi import Request
-from pydantic import AwareDatetime, Field, StrictBool
+from pydantic import AwareDatetime, StrictBool
 
 from winnow.api.entry_codes import TYPED_VALID_S
-from winnow.api.models.base import Id, Model, moment, shown
+from winnow.api.models.base import Id, Model, SavedName, moment, shown
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.core.marks import clean_label
@@ -26,7 +26,7 @@ class DeviceWish(Model):
 
     model_config = shown({"name": "Rada's tablet"})
 
-    name: str = Field(min_length=1, max_length=80)
+    name: SavedName
     proposes: StrictBool = False
 
 

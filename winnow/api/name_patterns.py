@@ -11,6 +11,7 @@ from winnow.api.models.plans import NamedPattern, NamingWish
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
 from winnow.store import name_patterns
+from winnow.store.readable import readable
 
 router = routes("/api/name-patterns", "plans")
 
@@ -18,10 +19,10 @@ router = routes("/api/name-patterns", "plans")
 @router.get("", responses=answers())
 def list_name_patterns(desk: OnDesk) -> list[NamedPattern]:
     """The patterns that were kept, by name."""
-    return [
-        NamedPattern(name=name, naming=NamingWish.model_validate(naming))
-        for name, naming in name_patterns.every(desk.database.connection()).items()
-    ]
+    return readable(
+        name_patterns.every(desk.database.connection()).items(),
+        lambda one: NamedPattern(name=one[0], naming=NamingWish.model_validate(one[1])),
+    )
 
 
 @router.put("", responses=answers(*CHANGING, Code.CANNOT_BE_DONE))

@@ -33,6 +33,7 @@ from winnow.core.pairing import fold
 from winnow.core.passes import OURS, Pass
 from winnow.core.sentence import SentenceError, parse
 from winnow.store import labels, passes, walks
+from winnow.store.readable import readable
 from winnow.store.shoots import Shoot
 from winnow.store.walks import Walk
 
@@ -52,7 +53,7 @@ def list_passes(desk: OnDesk) -> Passes:
 def _all(connection: Connection) -> dict[str, object]:
     return {
         "ours": [models.Pass.model_validate(one) for one in OURS],
-        "own": [models.Pass.model_validate(one) for one in passes.own(connection)],
+        "own": readable(passes.own(connection), models.Pass.model_validate),
         "order": passes.order(connection),
     }
 

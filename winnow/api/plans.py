@@ -48,6 +48,7 @@ from winnow.pipeline.workers import WorkerCrashedError
 from winnow.store import frame_files, frames, plans, shoots
 from winnow.store.database import display
 from winnow.store.plans import Plan, PlanKind, PlanState, StepState
+from winnow.store.readable import readable
 
 router = routes("/api", "plans")
 
@@ -311,4 +312,5 @@ def _wish(plan: Plan) -> PlanWish | None:
     held = {name: value for name, value in plan.wish.items() if name in PlanWish.model_fields}
     if held.get("sized"):
         held["sized"] = {name: v for name, v in held["sized"].items() if name in SizedWish.model_fields}
-    return PlanWish.model_validate(held | {"mine": mine, "frames": named})
+    read = readable([held | {"mine": mine, "frames": named}], PlanWish.model_validate)
+    return read[0] if read else None

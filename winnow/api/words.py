@@ -34,6 +34,7 @@ from winnow.core.history import BatchKind
 from winnow.core.marks import WORD_FIELDS, Field, Value, sentence, value_of
 from winnow.core.words import DEFAULT, LONGEST_ITEM, WordsChange, languages_of, list_of
 from winnow.store import frames, marks, words
+from winnow.store.readable import readable
 from winnow.store.words import Template
 
 router = routes("/api", "words")
@@ -176,7 +177,7 @@ def set_vocabulary(desk: OnDesk, wish: Vocabulary) -> VocabularyView:
 @router.get("/templates", responses=answers())
 def list_templates(desk: OnDesk) -> list[TemplateView]:
     """Words to be said again and again."""
-    return [TemplateView.model_validate(one) for one in words.templates(desk.database.connection())]
+    return readable(words.templates(desk.database.connection()), TemplateView.model_validate)
 
 
 @router.put("/templates", responses=answers(*CHANGING))

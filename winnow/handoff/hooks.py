@@ -9,7 +9,9 @@ from __future__ import annotations
 import contextlib
 import json
 import logging
+import os
 import shlex
+import signal
 import subprocess
 import sys
 import threading
@@ -26,6 +28,8 @@ log = logging.getLogger(__name__)
 
 TOLD = ("plan-ended", "pass-ended")
 PATIENCE_S = 300.0
+AT_EXIT_S = 2.0
+"""How long a command may still run when Winnow exits."""
 
 
 class Hooks:
@@ -37,6 +41,8 @@ class Hooks:
         self._runner = ThreadPoolExecutor(max_workers=1, thread_name_prefix="hooks")
         self._listening = contextlib.ExitStack()
         self._stopped = threading.Event()
+        self._lock = threading.Lock()
+        self._command: subprocess.Popen[str] | None = None
 
     def start(self) -> None:
         self._listening.enter_context(self._events.listening(self._hear))
@@ -45,6 +51,14 @@ class Hooks:
         self._stopped.set()
         self._listening.close()
         self._runner.shutdown(wait=False, cancel_futures=True)
+        with self._lock:
+            command = self._command
+        if command is not None:
+            try:
+                command.wait(AT_EXIT_S)
+            except subprocess.TimeoutExpired:
+                log.warning("on_event: ended, because Winnow exits")
+                _kill(command)
 
     def _hear(self, event: Event) -> None:
         command = self._database.settings.now().on_event
@@ -55,15 +69,36 @@ class Hooks:
         try:
             words = shlex.split(command, posix=sys.platform != "win32")
             said = json.dumps(self._told(event))
-            done = subprocess.run(
-                words, input=said, text=True, capture_output=True, timeout=PATIENCE_S, check=False
-            )
+            returncode, errors = self._execute(words, said)
         except (OSError, ValueError, subprocess.TimeoutExpired) as error:
             log.warning("on_event: %s", Private(str(error), type(error).__name__))
         else:
-            if done.returncode:
-                last = (done.stderr.strip().splitlines() or [""])[-1]
-                log.warning("on_event ended with %d: %s", done.returncode, Private(last, "see the command"))
+            if returncode:
+                last = (errors.strip().splitlines() or [""])[-1]
+                log.warning("on_event ended with %d: %s", returncode, Private(last, "see the command"))
+
+    def _execute(self, words: list[str], said: str) -> tuple[int, str]:
+        """Run a command; its exit code, and what it wrote on standard error. Raises OSError, TimeoutExpired."""
+        with self._lock:
+            if self._stopped.is_set():
+                return 0, ""
+            command = self._command = subprocess.Popen(
+                words,
+                stdin=subprocess.PIPE,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.PIPE,
+                text=True,
+                start_new_session=True,
+            )
+        try:
+            errors = command.communicate(said, timeout=PATIENCE_S)[1]
+        except subprocess.TimeoutExpired:
+            _kill(command)
+            raise
+        finally:
+            with self._lock:
+                self._command = None
+        return command.returncode, errors
 
     def _told(self, event: Event) -> dict[str, Any]:
         """What happened, with what a program would ask for next."""
@@ -83,3 +118,13 @@ class Hooks:
             decisions = {str(decision): count for decision, count in did.decisions.items()}
             told["pass"] = {"name": event["name"], "decisions": decisions, "changed": did.changed}
         return told
+
+
+def _kill(command: subprocess.Popen[str]) -> None:
+    """End a command and the processes that it has started, which hold its pipes open."""
+    if sys.platform == "win32":
+        command.kill()
+    else:
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(command.pid, signal.SIGKILL)
+    command.wait()

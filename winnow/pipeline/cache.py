@@ -43,7 +43,10 @@ class Cache:
         return self.folder / kind / version[:2] / f"{version}.jpg"
 
     def has(self, kind: Kind, version: str) -> bool:
-        return self.path(kind, version).is_file()
+        try:
+            return self.path(kind, version).stat().st_size > 0
+        except FileNotFoundError:
+            return False
 
     def read(self, kind: Kind, version: str) -> bytes | None:
         """A picture that is looked at now, None where there is none. When it was last looked at is kept with it."""
@@ -54,9 +57,10 @@ class Cache:
                 now = time.time()
                 if now - stat.st_atime > LOOKED_AT_S:
                     os.utime(file.fileno(), ns=(int(now * 1e9), stat.st_mtime_ns))
-                return file.read()
+                jpeg = file.read()
         except FileNotFoundError:
             return None
+        return jpeg if _is_whole(jpeg) else None  # cut off by a power cut: it is made again
 
     def write(self, kind: Kind, version: str, jpeg: bytes) -> None:
         """Puts a picture in place at once, so that no reader ever meets half of one."""
@@ -66,6 +70,8 @@ class Cache:
         try:
             with os.fdopen(handle, "wb") as file:
                 file.write(jpeg)
+            # Not synced, which would take longer than making it: a file that a power cut leaves empty or cut off is
+            # found out when it is read.
             os.replace(temporary, path)
         except BaseException:
             Path(temporary).unlink(missing_ok=True)
@@ -74,8 +80,13 @@ class Cache:
     def versions(self, kind: Kind) -> set[str]:
         """All versions that are there: one listing instead of a question for each."""
         found = set()
-        for path in (self.folder / kind).glob("??/*.jpg"):
-            found.add(path.stem)
+        for folder in (self.folder / kind).glob("??"):
+            with os.scandir(folder) as entries:
+                found |= {
+                    e.name.removesuffix(".jpg")
+                    for e in entries
+                    if e.name.endswith(".jpg") and e.stat().st_size
+                }
         return found
 
     def trim(self, limit: int) -> int:
@@ -110,3 +121,8 @@ class Cache:
             path.unlink(missing_ok=True)
             total -= size
         return total
+
+
+def _is_whole(jpeg: bytes) -> bool:
+    """Whether a JPEG has its beginning and its end (ISO/IEC 10918-1, B.2.1: SOI and EOI)."""
+    return jpeg.startswith(b"\xff\xd8") and jpeg.endswith(b"\xff\xd9")

@@ -133,8 +133,8 @@ class Intake:
 
     def _keep_evidence(self, picture: Picture, measured: Measured) -> None:
         with self.database.transaction() as connection:
-            evidence.store(connection, picture.frame_id, picture.version, measured)
-            if measured.problem:
+            stored = evidence.store(connection, picture.frame_id, picture.version, measured)
+            if stored and measured.problem and not measured.lasting:
                 frames.count_crash(connection, picture.frame_id)
 
     def _keep_digest(self, job: Job, picture: Picture, digest: str) -> None:

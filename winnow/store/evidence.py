@@ -166,8 +166,20 @@ def _unpack_archive(kept: bytes) -> Descriptor:
         )  # fmt: skip
 
 
-def store(connection: sqlite3.Connection, frame_id: int, version: str, measured: Measured) -> None:
-    """Keeps what was measured on a frame. What it said before beside other frames falls."""
+def store(connection: sqlite3.Connection, frame_id: int, version: str, measured: Measured) -> bool:
+    """Store what was measured on a version of a frame's picture; its judgement beside other frames is deleted. A late
+    result changes nothing: the frame goes by another version by now, or has evidence of the point that the person put
+    down, which this is not of. Returns whether it was stored."""
+    at = (measured.point.x, measured.point.y) if measured.point else (None, None)
+    is_late = connection.execute(
+        """SELECT frame.version <> ?2 OR (evidence.version = ?2 AND method = ?3 AND evidence.content IS NOT NULL
+             AND point_x = point.x AND point_y = point.y AND (point.x IS NOT ?4 OR point.y IS NOT ?5))
+           FROM frame LEFT JOIN point ON point.frame_id = frame.id LEFT JOIN evidence ON evidence.frame_id = frame.id
+           WHERE frame.id = ?1""",
+        (frame_id, version, VERSION, *at),
+    ).fetchone()
+    if is_late is None or is_late[0]:
+        return False
     connection.execute(
         """INSERT INTO evidence (frame_id, version, method, content, descriptor, problem, lasting, point_x, point_y)
            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
@@ -183,9 +195,10 @@ def store(connection: sqlite3.Connection, frame_id: int, version: str, measured:
             measured.descriptor,
             measured.problem,
             measured.lasting,
-            *((measured.point.x, measured.point.y) if measured.point else (None, None)),
+            *at,
         ),
     )
+    return True
 
 
 def measured_frames(connection: sqlite3.Connection, shoot_id: int) -> set[int]:

@@ -7,15 +7,17 @@ import sqlite3
 from dataclasses import asdict
 
 from winnow.core.file_names import Naming, Per
+from winnow.store.readable import readable
 
 
 def every(connection: sqlite3.Connection) -> dict[str, Naming]:
     """All of them, by name."""
-    found = {}
-    for name, text in connection.execute("SELECT name, naming FROM name_pattern ORDER BY name"):
-        held = json.loads(text)
-        found[name] = Naming(**{**held, "per": Per(held["per"])})
-    return found
+
+    def make(row: sqlite3.Row) -> tuple[str, Naming]:
+        held = json.loads(row["naming"])
+        return row["name"], Naming(**{**held, "per": Per(held["per"])})
+
+    return dict(readable(connection.execute("SELECT name, naming FROM name_pattern ORDER BY name"), make))
 
 
 def keep(connection: sqlite3.Connection, name: str, naming: Naming) -> None:

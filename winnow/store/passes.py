@@ -10,6 +10,7 @@ from dataclasses import replace
 from winnow.core import passes
 from winnow.core.pairing import fold
 from winnow.core.passes import OURS, Pass
+from winnow.store.readable import readable
 
 ORDER = "passes"
 """The setting that holds the order of passes for a new shoot."""
@@ -18,7 +19,7 @@ ORDER = "passes"
 def own(connection: sqlite3.Connection) -> list[Pass]:
     """The passes that the person made, by name."""
     rows = connection.execute("SELECT definition FROM pass ORDER BY name")
-    return [passes.from_json(json.loads(row[0])) for row in rows]
+    return readable(rows, lambda row: passes.from_json(json.loads(row[0])))
 
 
 def named(connection: sqlite3.Connection, name: str) -> Pass | None:

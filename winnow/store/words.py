@@ -16,6 +16,7 @@ from winnow.core.pairing import split_name
 from winnow.core.tokens import About
 from winnow.core.words import list_of
 from winnow.store.database import in_chunks, places
+from winnow.store.readable import readable
 
 VOCABULARY = "vocabulary"
 
@@ -102,7 +103,7 @@ class Template:
 def templates(connection: sqlite3.Connection) -> list[Template]:
     """By name."""
     rows = connection.execute("SELECT content FROM template ORDER BY name COLLATE NOCASE")
-    return [_template(json.loads(row[0])) for row in rows]
+    return readable(rows, lambda row: _template(json.loads(row[0])))
 
 
 def _template(kept: dict[str, Any]) -> Template:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
 """As the database numbers things."""
@@ -28,6 +28,10 @@ def _speakable(path: str) -> str:
 
 
 PathText = Annotated[str, Field(min_length=1, max_length=4096), AfterValidator(_speakable)]
+
+
+SavedName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+"""What something is saved under: never blank. Answers do not use it: what is stored already is shown as it is."""
 
 
 CaptureTime = Annotated[

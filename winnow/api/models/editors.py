@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from winnow.api.models.base import Id, Model
 
-EditorName = Annotated[str, Field(min_length=1, max_length=60)]
+EditorName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 
 
 class Editor(Model):

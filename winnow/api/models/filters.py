@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field, StrictBool
 
-from winnow.api.models.base import Model
+from winnow.api.models.base import Model, SavedName
 from winnow.api.models.viewing import FilterPart
 
 
@@ -63,10 +63,15 @@ class FilterTyped(Model):
 class NamedFilterWish(Model):
     """A filter to be kept under a name. everywhere: for all shoots."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: SavedName
     show: str = Field(min_length=1, max_length=2000)
     everywhere: StrictBool = False
 
 
-class NamedFilter(NamedFilterWish):
+class NamedFilter(Model):
+    """A filter that was saved. everywhere: for all shoots."""
+
     id: int
+    name: str
+    show: str
+    everywhere: bool

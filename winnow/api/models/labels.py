@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
 
 from winnow.api.models.base import Model
 from winnow.core.labels import LONGEST_MEANING, MOST_LABELS, Colour, Shape
@@ -13,7 +15,7 @@ class LabelView(Model):
     """A label as the person defined it; see `core.labels.Label`."""
 
     id: str = Field(min_length=1, max_length=MAX_LABEL_LENGTH)
-    name: str = Field(min_length=1, max_length=MAX_LABEL_LENGTH)
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=MAX_LABEL_LENGTH)]
     meaning: str = Field(default="", max_length=LONGEST_MEANING)
     colour: Colour
     shape: Shape

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import AwareDatetime, Field, StrictBool
+from pydantic import AwareDatetime, Field, StrictBool, StringConstraints
 
 from winnow.api.models.base import BodyId, Model, shown
 from winnow.core import passes
@@ -12,7 +12,9 @@ from winnow.core.marks import Decision
 from winnow.core.passes import Does, Done, Goes, Layout, Leaves, Order, Start, Zoom
 from winnow.core.sentence import LONGEST
 
-PassName = Annotated[str, Field(min_length=1, max_length=passes.LONGEST_NAME)]
+PassName = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=passes.LONGEST_NAME)
+]
 Said = Annotated[str, Field(max_length=LONGEST)]
 
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, Field, StrictBool
 
-from winnow.api.models.base import BodyId, Model, PathText, shown
+from winnow.api.models.base import BodyId, Model, PathText, SavedName, shown
 from winnow.api.models.frames import FrameAddress
 from winnow.api.models.marks import MarkField
 from winnow.core import file_names
@@ -46,7 +46,7 @@ class NamingWish(Model):
 class NamedPattern(Model):
     """A pattern that is kept under a name."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: SavedName
     naming: NamingWish
 
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, StrictBool
+from pydantic import Field, StrictBool, StringConstraints
 
-from winnow.api.models.base import Id, Model, shown
+from winnow.api.models.base import Id, Model, SavedName, shown
 from winnow.api.models.plans import PlanView
 from winnow.core.answer import How, Verdict
 from winnow.core.marks import Decision
@@ -25,7 +25,7 @@ class ProofWish(Model):
     target: str = Field(min_length=1, max_length=4096)
     show: str = Field("", max_length=2000)
     frames: list[Id] = Field(default_factory=list, max_length=10_000)
-    title: str = Field(min_length=1, max_length=LONGEST)
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST)]
     contact: str = Field("", max_length=LONGEST)
     note: str = Field("", max_length=LONGEST)
     expires: str = Field("", max_length=LONGEST)
@@ -117,7 +117,7 @@ As = AsDecision | AsRating | AsLabel
 class AnswerTaken(Model):
     """An answer to be taken over. liked, refused: which mark it becomes; none: none."""
 
-    client: str = Field(min_length=1, max_length=80)
+    client: SavedName
     said: list[Said] = Field(min_length=1, max_length=10_000)
     liked: As | None = None
     refused: As | None = None

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from winnow.api.models.base import BodyId, Model, shown
+from winnow.api.models.base import BodyId, Model, SavedName, shown
 from winnow.core.vocabulary import LONGEST
 from winnow.core.words import LONGEST_ITEM, LONGEST_TEXT, MOST_ITEMS
 
@@ -91,7 +91,7 @@ class VocabularyView(Vocabulary):
 class TemplateView(Model):
     """Words to be said again, with tokens; an empty text says nothing."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: SavedName
     caption: Text = ""
     headline: Text = ""
     keywords: Items = Field(default=[])
@@ -100,4 +100,4 @@ class TemplateView(Model):
 
 
 class TemplateName(Model):
-    name: str = Field(min_length=1, max_length=80)
+    name: SavedName

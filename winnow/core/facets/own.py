@@ -22,6 +22,7 @@ from winnow.core.facets.kinds import (
     quoted,
     unquoted,
 )
+from winnow.core.globs import name_pattern
 from winnow.core.labels import LabelSet
 from winnow.core.marks import MAX_RATING
 from winnow.core.pairing import fold
@@ -163,21 +164,14 @@ class NameFacet:
         told = fold(wanted.text)
         if not re.search(r"[*?]", told):
             return np.fromiter((told in fold(name) for name in names), np.bool_, len(names))
-        like = re.compile(_glob(told))
-        return np.fromiter((like.search(fold(name)) is not None for name in names), np.bool_, len(names))
+        fits = name_pattern(told)
+        return np.fromiter((fits(fold(name)) for name in names), np.bool_, len(names))
 
     def counts(self, ground: Ground, among: Mask) -> list[Counted]:
         return []
 
     def hints(self) -> list[str]:
         return ["name …"]
-
-
-def _glob(told: str) -> str:
-    """A pattern for the name of the file, with or without its extension; with a slash in it, for the whole path."""
-    parts = [".*" if c == "*" else "." if c == "?" else re.escape(c) for c in told]
-    start = "^" if "/" in told else r"(?:^|/)"
-    return start + "".join(parts).replace(".*", "[^/]*" if "/" not in told else ".*") + r"(?:\.[^./]*)?$"
 
 
 MINUTE = timedelta(minutes=1)
