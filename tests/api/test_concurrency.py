@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+import threading
 from contextlib import closing
 from functools import partial
 from pathlib import Path
@@ -147,3 +148,31 @@ def test_marks_plans_backups_and_history_at_once_leave_a_sound_journal(
         for frame_id, rating in connection.execute("SELECT frame_id, rating FROM mark"):
             assert held.get((frame_id, "rating"), 0) == rating
         assert connection.execute("SELECT count(*) FROM plan WHERE state = 'made'").fetchone()[0] <= 1
+
+
+def test_a_plan_that_ends_while_it_is_looked_at_is_never_called_cut_off(
+    server: Server, frames: tuple[int, list[int]], tmp_path: Path
+) -> None:
+    """Plans of one file end within milliseconds: the list is read all the while, by several readers."""
+    shoot, ids = frames
+    mark(server, shoot, ids[:1], "keep")
+    ended = threading.Event()
+
+    def run() -> set[str]:
+        for n in range(20):
+            wish = {"kind": "copy-keepers", "target": str(tmp_path / f"out {n}"), "with_marks": False}
+            plan = server.post(f"/api/shoots/{shoot}/plans", wish)["id"]
+            for act, state in (("apply", "applied"), ("reverse", "reversed")):
+                server.post(f"/api/plans/{plan}/{act}")
+                until(lambda p=plan, s=state: server.get(f"/api/plans/{p}")["state"] == s)  # type: ignore[misc]
+        ended.set()
+        return set()
+
+    def read() -> set[str]:
+        seen: set[str] = set()
+        while not ended.is_set():
+            seen |= {plan["state"] for plan in server.get(f"/api/shoots/{shoot}/plans")}
+        return seen
+
+    seen = set().union(*at_once([run, read, read]))
+    assert not seen & {"stopped", "reversal-stopped"}

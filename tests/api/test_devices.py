@@ -6,6 +6,7 @@ Sources: as for the secret (RFC 6265bis, RFC 6750). A code of 8 letters out of 3
 from __future__ import annotations
 
 import http.client
+from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import quote, urlsplit
 
@@ -61,12 +62,21 @@ def test_a_device_comes_in_by_a_code_marks_under_its_name_and_is_put_out(tmp_pat
             ("/api/entry", "POST"),
             ("/api/entry/devices", "POST"),
             ("/api/entry/devices/1", "DELETE"),
+            ("/api/upkeep/end", "POST"),
+            ("/api/upkeep/backup", "POST"),
+            ("/api/settings", "PUT"),
+            ("/api/editors", "PUT"),
         ):
             assert tablet.ask(method, path, b'{"name": "x"}')[0] == 403, path
         (device,) = server.get("/api/entry/devices")["devices"]
         assert device["name"] == "Rada's tablet"
+        news = http.client.HTTPConnection(tablet.place, timeout=10)
+        news.request("GET", "/api/events", headers={"Cookie": tablet.cookie})
+        stream = news.getresponse()
+        assert b"hello" in stream.readline()
         assert server.request("DELETE", f"/api/entry/devices/{device['id']}")[0] == 204
         assert tablet.ask("GET", "/api/shoots")[0] == 401
+        assert b"data" not in stream.read(), "its stream ends at once"
         again = server.post("/api/entry/devices", {"name": "Other"})["code"]
         assert tablet.ask("GET", f"/?code={again}")[0] == 303
     # Its token is good over a restart, and so is that it was withdrawn.
@@ -96,3 +106,44 @@ def test_codes_cannot_be_guessed_and_do_not_last(monkeypatch: pytest.MonkeyPatch
     late, early = codes.make_typed("b"), codes.make()
     monkeypatch.setattr("winnow.api.entry_codes.time.monotonic", lambda: 1e12)
     assert codes.take(late) is None and codes.take(early) is None
+
+
+def test_wrong_codes_are_counted_by_address() -> None:
+    """Somebody who guesses keeps nobody else out."""
+    codes = EntryCodes()
+    code = codes.make_typed("Tablet")
+    for _ in range(GUESSES):
+        assert codes.take("AAAA-AAAA", "192.0.2.1") is None
+    assert codes.take(code, "192.0.2.1") is None
+    assert codes.take(code, "192.0.2.2") is not None
+
+
+@pytest.mark.parametrize(
+    ("host", "origin", "status"),
+    [
+        ("{place}", None, 200),
+        ("{place}", "http://{place}", 200),
+        ("{place}", "https://{place}", 403),
+        ("{announced}", None, 200),
+        ("rebound.example:{port}", None, 403),
+        ("rebound.example:{port}", "http://rebound.example:{port}", 403),
+    ],
+)
+def test_only_announced_addresses_are_let_in_by_name(
+    lan_server: Server, host: str, origin: str | None, status: int
+) -> None:
+    """DNS rebinding (OWASP) does not help where any name would do; an origin has a scheme too (RFC 6454)."""
+    place = urlsplit(lan_server.address)
+    announced = urlsplit(lan_server.get("/api/entry/devices")["addresses"][0]).netloc
+    names = {"place": place.netloc, "port": place.port, "announced": announced}
+    headers = {"Host": host.format(**names), "Authorization": f"Bearer {lan_server.token}"}
+    if origin:
+        headers["Origin"] = origin.format(**names)
+    assert lan_server.request("GET", "/api/shoots", headers=headers)[0] == status
+
+
+@pytest.fixture(scope="module")
+def lan_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    folder = tmp_path_factory.mktemp("lan")
+    with running(folder / "data", "--lan", root=folder) as server:
+        yield server

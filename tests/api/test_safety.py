@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import http.client
+import json
 import os
 import re
 import signal
@@ -10,6 +12,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 
@@ -226,3 +229,22 @@ def test_ctrl_c_is_heard_where_exceptions_are_not(tmp_path: Path) -> None:
 
 def _take_no_notice() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def test_a_body_that_is_too_large_is_answered_not_cut_off(idle_server: Server) -> None:
+    """RFC 9110, 15.5.14: 413, also where the client sends all of it before it reads."""
+    place = urlsplit(idle_server.address)
+    for _ in range(3):
+        line = http.client.HTTPConnection(place.netloc, timeout=30)
+        headers = {"Authorization": f"Bearer {idle_server.token}", "Content-Type": "application/json"}
+        line.request("POST", "/api/shoots", b"x" * (9 * 1024 * 1024), headers)
+        answer = line.getresponse()
+        assert (answer.status, json.loads(answer.read())["code"]) == (413, "too-large")
+
+
+def test_a_form_of_another_site_is_refused(idle_server: Server) -> None:
+    """A navigation without an Origin (Fetch Metadata: W3C, Sec-Fetch-*): only looking is allowed."""
+    headers = {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "document"}
+    headers["Authorization"] = f"Bearer {idle_server.token}"
+    assert idle_server.request("GET", "/", headers=headers)[0] == 200
+    assert idle_server.request("POST", "/api/upkeep/end", {}, headers)[0] == 403

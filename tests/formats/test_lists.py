@@ -11,7 +11,8 @@ import pytest
 
 from winnow.core.labels import FIRST
 from winnow.core.lists import BY_ID, COLUMNS, columns_of, table
-from winnow.formats.lists import Form, written
+from winnow.formats.answers import read_file
+from winnow.formats.lists import Form, unharmed, written
 
 FRAME: dict[str, Any] = {
     **dict.fromkeys((column.id for column in COLUMNS), None),
@@ -52,3 +53,13 @@ def test_a_column_that_there_is_not() -> None:
     with pytest.raises(ValueError, match="no column 'colour'"):
         columns_of(["name", "colour"])
     assert [one.id for one in columns_of(["iso", "name", "iso"])] == ["iso", "name"]
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+1", "-2", "@SUM(A1)", "\t=1", "plain", "a=b", "'quoted"])
+def test_no_cell_is_a_formula_to_a_spreadsheet(text: str) -> None:
+    """OWASP, CSV Injection: cells that begin with = + - @, a tab or a carriage return; and back, in an answer."""
+    (_, row) = csv.reader(io.StringIO(written(Form.CSV, [BY_ID["caption"]], [[text]]), newline=""))
+    assert not row[0].startswith(("=", "+", "-", "@", "\t", "\r"))
+    assert unharmed(row[0]) == text
+    (given,) = read_file(f"name,verdict\r\n{row[0]},like").given or []
+    assert given.name == text.strip()

@@ -63,10 +63,12 @@ def create_app(
     token: str | None = None,
     anywhere: bool = False,
     addresses: Sequence[str] = (),
+    only_addresses: bool = False,
     end: Callable[[], None] | None = None,
 ) -> FastAPI:
     """The application over a desk, which it starts and stops with itself. codes, token, anywhere: see
-    `security.Guard`; addresses: where other machines reach it; end: ends the server."""
+    `security.Guard`; addresses: where other machines reach it, only_addresses:
+    and by no other name; end: ends the server."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -147,7 +149,12 @@ def create_app(
     app.add_exception_handler(MovedShootError, shoots.moved_shoot)  # type: ignore[arg-type]
     app.add_middleware(BodyLimit)
     app.add_middleware(
-        Guard, codes=app.state.codes, devices=app.state.devices, token=token, anywhere=anywhere
+        Guard,
+        codes=app.state.codes,
+        devices=app.state.devices,
+        token=token,
+        anywhere=anywhere,
+        addresses=addresses if only_addresses else (),
     )
     app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app

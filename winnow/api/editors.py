@@ -28,7 +28,10 @@ async def _refusal(request: Request) -> str | None:
     """Why programs cannot be run for who asks."""
     if not request.app.state.is_private:
         return "Winnow runs without a secret: start it with one to open frames in other programs."
-    if request.client is None or not is_loopback(request.client.host):
+    local = request.client is not None and is_loopback(request.client.host)
+    if (
+        not local or request.scope.get("device") is not None
+    ):  # by a proxy on this machine, every device looks local
         return "Programs are started at the machine that Winnow runs on, and only from there."
     return None
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from fastapi import Request
 from pydantic import AwareDatetime, StrictBool
 
+from winnow.api.desk import Desk
 from winnow.api.entry_codes import TYPED_VALID_S
+from winnow.api.events import WITHDRAWN
 from winnow.api.models.base import Id, Model, SavedName, moment, shown
 from winnow.api.problems import CHANGING, Code, ProblemError, answers
 from winnow.api.routes import routes
@@ -110,9 +112,11 @@ def set_manner(request: Request, device_id: Id, manner: DeviceManner) -> None:
 
 @router.delete("/devices/{device_id}", status_code=204, responses=answers(*CHANGING))
 def withdraw_device(request: Request, device_id: Id) -> None:
-    """The device is not let in any more, from its next request on."""
+    """Let a device in no more, from its next request on; its event streams end at once."""
     _demand_owner(request)
     request.app.state.devices.withdraw(device_id)
+    desk: Desk = request.app.state.desk
+    desk.events.publish(WITHDRAWN, device_id=device_id)
 
 
 def _is_device(request: Request) -> bool:

@@ -7,14 +7,19 @@ of its own.
 
 from __future__ import annotations
 
+import logging
 import secrets
+import sqlite3
 import threading
 import time
+from collections import OrderedDict
 from dataclasses import dataclass
 
 from winnow.store import devices
 from winnow.store.database import Database
 from winnow.store.devices import Device
+
+log = logging.getLogger(__name__)
 
 VALID_S = 120.0
 TYPED_VALID_S = 300.0
@@ -23,7 +28,11 @@ LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without those that are taken for others."""
 TYPED = 8
 GUESSES = 20
-"""After so many wrong codes all that were given out are void: 8 of 32 letters are not found by 20 guesses."""
+"""After this many wrong codes an address may try no more for a while: 8 of 32 letters are not found by 20 guesses."""
+GUESSES_IN_ALL = 1000
+"""After this many from all addresses together the codes given out are void: 32**8 / 1000 is still 10**9."""
+LOCKED_S = 900.0
+MOST_ADDRESSES = 1000
 SEEN_EVERY_S = 60.0
 TOKEN_BYTES = 32
 
@@ -42,7 +51,8 @@ class EntryCodes:
 
     def __init__(self) -> None:
         self._given: dict[str, Entry] = {}
-        self._guesses = 0
+        self._guesses: OrderedDict[str, tuple[int, float]] = OrderedDict()
+        self._guessed = 0
         self._lock = threading.Lock()
 
     def make(self) -> str:
@@ -60,17 +70,28 @@ class EntryCodes:
             while len(self._given) >= MOST:
                 del self._given[next(iter(self._given))]
             self._given[code] = entry
-            self._guesses = 0
+            self._guessed = 0
             return code
 
-    def take(self, code: str) -> Entry | None:
-        """Whom a code lets in; it does once."""
+    def take(self, code: str, address: str = "") -> Entry | None:
+        """Return whom a code lets in; it does once. address: where it was typed; wrong codes are counted by it."""
         with self._lock:
+            now = time.monotonic()
+            guesses, since = self._guesses.get(address, (0, now))
+            if now - since > LOCKED_S:
+                guesses, since = 0, now
+            if guesses >= GUESSES:
+                return None
             entry = self._given.pop(code, None) or self._given.pop(_as_typed(code), None)
-            if entry is not None and entry.until > time.monotonic():
+            if entry is not None and entry.until > now:
                 return entry
-            self._guesses += bool(code)
-            if self._guesses >= GUESSES:
+            if code:
+                self._guesses[address] = guesses + 1, since
+                self._guesses.move_to_end(address)
+                while len(self._guesses) > MOST_ADDRESSES:
+                    self._guesses.popitem(last=False)
+                self._guessed += 1
+            if self._guessed >= GUESSES_IN_ALL:
                 self._given.clear()
             return None
 
@@ -111,9 +132,13 @@ class Devices:
         return time.monotonic() - self._seen.get(device.id, -SEEN_EVERY_S) >= SEEN_EVERY_S
 
     def note_seen(self, device: Device, now: str) -> None:
+        """Write down that a device was here. A full disk keeps nobody from looking: it is tried again later."""
         self._seen[device.id] = time.monotonic()
-        with self._database.transaction() as connection:
-            devices.note_seen(connection, device.id, now)
+        try:
+            with self._database.transaction() as connection:
+                devices.note_seen(connection, device.id, now)
+        except (OSError, sqlite3.Error) as error:
+            log.warning("when a device was last here is not stored: %s", type(error).__name__)
 
     def withdraw(self, device_id: int) -> None:
         with self._database.transaction() as connection:

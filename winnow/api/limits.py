@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
+from contextlib import suppress
+
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -11,6 +14,11 @@ MAX_BODY = 8 * 1024 * 1024
 """Marks for 100,000 frames take about 2 MB."""
 MAX_ARCHIVE = 256 * 1024 * 1024
 """A whole shoot of 50,000 frames with a long history, packed, takes 20 MB."""
+
+
+DRAIN_MOST = 1024 * 1024 * 1024
+DRAIN_S = 10.0
+"""A body that is refused is read this far and this long, so that the client hears why."""
 
 
 class BodyLimit:
@@ -28,8 +36,21 @@ class BodyLimit:
         if announced.isdecimal() and len(announced) < 20 and int(announced) <= most:
             await self.app(scope, _counted(receive, most), send)
             return
+        # A connection that is closed while the body is on its way is reset, and the answer with it.
+        with suppress(TimeoutError):
+            await asyncio.wait_for(_drain(receive), DRAIN_S)
         answer = response(Code.TOO_LARGE, _message(most), headers={"Connection": "close"})
         await answer(scope, receive, send)
+
+
+async def _drain(receive: Receive) -> None:
+    """Read what comes, and keep none of it."""
+    taken = 0
+    while taken < DRAIN_MOST:
+        message = await receive()
+        taken += len(message.get("body", b""))
+        if message["type"] == "http.disconnect" or not message.get("more_body", False):
+            return
 
 
 def _message(most: int) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 
 from winnow.api.desk import (
     PLAN_PROBLEMS,
@@ -156,11 +157,12 @@ def preview_names(desk: OnDesk, shoot: OfShoot, wish: NamesWish) -> NamesView:
 def list_plans(desk: OnDesk, shoot: OfShoot) -> list[PlanView]:
     """What was done with the files of this shoot, newest first."""
     connection = desk.database.connection()
+    begun = desk.runner.running()
     found = plans.of_shoot(connection, shoot.id)
     # One that was just started is still held against the disk, and not under way in the database yet.
     known = {plan.id for plan in found}
-    begun = (plans.get(connection, plan_id) for plan_id in desk.runner.running() - known)
-    found += [plan for plan in begun if plan is not None and plan.shoot_id == shoot.id]
+    others = (plans.get(connection, plan_id) for plan_id in begun - known)
+    found += [plan for plan in others if plan is not None and plan.shoot_id == shoot.id]
     return [_view(desk, plan) for plan in sorted(found, key=lambda plan: -plan.id)]
 
 
@@ -201,7 +203,8 @@ def apply_plan(desk: OnDesk, plan: OfPlan, idempotency: InIdempotency) -> PlanVi
     """Applies a plan, or goes on with it. If what it was made from has changed, it becomes outdated."""
     if idempotency.earlier(desk.database.connection()) is not None:
         return _view(desk, plan)
-    if _state(desk, plan) not in (PlanState.MADE, PlanState.STOPPED):
+    plan, _ = _as_now(desk, plan)
+    if plan.state not in (PlanState.MADE, PlanState.STOPPED):
         raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: make a new one.")
     outside = next((target for target in plan.targets if not desk.is_inside(target)), None)
     if outside:
@@ -224,8 +227,11 @@ def reverse_plan(desk: OnDesk, plan: OfPlan, idempotency: InIdempotency) -> Plan
         return _view(desk, plan)
     if plan.kind in plans.FINAL and plan.state is PlanState.APPLIED:
         raise ProblemError(Code.NOT_NOW, "What is in the system's bin is brought back there, not here.")
-    if _state(desk, plan) not in (PlanState.APPLIED, *plans.STUCK):
-        raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: there is nothing to take back.")
+    plan, _ = _as_now(desk, plan)
+    if plan.state not in (PlanState.APPLIED, *plans.STUCK):
+        raise ProblemError(Code.NOT_NOW, f"This plan is {plan.state}: there is nothing to undo.")
+    if plan.state is PlanState.APPLIED and not _reversible(desk, plan):
+        raise ProblemError(Code.NOT_NOW, "Other plans have moved its files since: undo those first.")
     return _start(desk, plan, idempotency, backwards=True)
 
 
@@ -251,9 +257,18 @@ def _done(desk: Desk, idempotency: Idempotency, plan_id: int) -> None:
         idempotency.complete(connection, plan_id)
 
 
-def _state(desk: Desk, plan: Plan) -> PlanState:
-    """What a plan is: one that is under way in the database but does not run is stopped."""
-    return plan.state if plan.id in desk.runner.running() else plans.stopped_state(plan.state)
+def _as_now(desk: Desk, plan: Plan) -> tuple[Plan, bool]:
+    """Return a plan, and whether it runs. One that is under way in the database but does not run is stopped.
+
+    A plan ends in the database first and leaves the list of running ones afterwards. So it was cut off only if it is
+    still under way when it is read again after it was not on that list, and is not on it again.
+    """
+    if plan.id in desk.runner.running():
+        return plan, True
+    again = plans.get(desk.database.connection(), plan.id) or plan
+    if again.state not in plans.UNFINISHED or plan.id in desk.runner.running():
+        return again, plan.id in desk.runner.running()
+    return replace(again, state=plans.stopped_state(again.state), error=CUT_OFF), False
 
 
 def _again(desk: Desk, plan_id: int) -> PlanView:
@@ -265,22 +280,23 @@ def _again(desk: Desk, plan_id: int) -> PlanView:
 
 def _view(desk: Desk, plan: Plan) -> PlanView:
     connection = desk.database.connection()
+    plan, running = _as_now(desk, plan)
     states = plans.count_states(connection, plan.id)
     steps = plans.first_steps(connection, plan.id, STEPS_SHOWN) if plan.state is PlanState.MADE else []
-    running = plan.id in desk.runner.running()
-    state = _state(desk, plan)
     return PlanView(
         id=plan.id,
         shoot_id=plan.shoot_id,
         kind=plan.kind,
-        state=state,
+        state=plan.state,
         target=display(plan.target) if plan.target else None,
         second=display(plan.targets[1]) if len(plan.targets) > 1 else None,
         final=plan.kind in plans.FINAL,
         skipped=states.get(StepState.SKIPPED, 0),
         made_at=moment(plan.made_at),
         ended_at=moment(plan.ended_at) if plan.ended_at else None,
-        error=plan.error if state is plan.state else CUT_OFF,
+        error=plan.error,
+        reversible=_reversible(desk, plan),
+        undone=states.get(StepState.REVERSED, 0),
         done=states.get(StepState.DONE, 0) + states.get(StepState.COPIED, 0),
         running=running,
         left=_said(plans.left_behind(connection, plan.id)),
@@ -295,6 +311,16 @@ def _view(desk: Desk, plan: Plan) -> PlanView:
         ],
         wish=_wish(plan),
         **{**plan.summary, "named": plan.named},
+    )
+
+
+def _reversible(desk: Desk, plan: Plan) -> bool:
+    """Whether an applied plan can be undone: some of its files are where it has left them."""
+    connection = desk.database.connection()
+    return (
+        plan.state is PlanState.APPLIED
+        and plan.kind not in plans.FINAL
+        and not plans.is_superseded(connection, plan)
     )
 
 

@@ -10,6 +10,7 @@ import hashlib
 import hmac
 import re
 import secrets
+from collections.abc import Sequence
 from importlib import resources
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
@@ -29,6 +30,9 @@ COOKIE_AGE_S = 400 * 24 * 3600
 SAFE_METHODS = ("GET", "HEAD")
 PROPOSING = re.compile(r"/api/shoots/\d+/(marks|keep-lead|undo|redo|look|here)")
 """What somebody who proposes may ask for, besides looking."""
+OWNERS = re.compile(r"/api/(settings|upkeep/.*|editors|entry(/.*)?)")
+"""What changes Winnow itself: for whoever runs it, never for a device."""
+ONLY_THE_OWNER = "Only whoever runs Winnow can change this, at the machine that it runs on."
 ONLY_PROPOSES = "What you mark here is a proposal: this is for whoever runs Winnow."
 
 POLICY = (
@@ -46,7 +50,8 @@ def cookie_of(token: str) -> str:
 class Guard:
     """Lets through only requests that come from Winnow's own pages, from whoever knows the token if there is one.
 
-    anywhere: the server is bound to more than this machine, so other names for it are fine. codes: let in once;
+    anywhere: the server is bound to more than this machine, so other names for it are fine; addresses: only by these,
+    where any are given. codes: let in once;
     devices: let in by a token of their own.
     """
 
@@ -58,19 +63,21 @@ class Guard:
         devices: Devices,
         token: str | None = None,
         anywhere: bool = False,
+        addresses: Sequence[str] = (),
     ) -> None:
         self.codes = codes
         self.devices = devices
         self.app = app
         self.token = token
         self.anywhere = anywhere
+        self.hosts = {urlsplit(address).netloc for address in addresses}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        refusal = self._refusal(headers)
+        refusal = self._refusal(scope, headers)
         answer: ASGIApp = self.app
         if refusal:
             answer = response(Code.REFUSED, refusal)
@@ -79,6 +86,8 @@ class Guard:
         device = scope.get("device")
         if device is not None and device.proposes and not _may_propose(scope):
             answer = response(Code.REFUSED, ONLY_PROPOSES)
+        elif device is not None and scope["method"] not in SAFE_METHODS and OWNERS.fullmatch(scope["path"]):
+            answer = response(Code.REFUSED, ONLY_THE_OWNER)
         if device is not None and self.devices.is_due(device):
             await run_in_threadpool(self.devices.note_seen, device, now())
 
@@ -94,15 +103,18 @@ class Guard:
 
         await answer(scope, receive, send_guarded)
 
-    def _refusal(self, headers: Headers) -> str | None:
+    def _refusal(self, scope: Scope, headers: Headers) -> str | None:
         host = headers.get("host", "")
-        if not self.anywhere and not _is_this_machine(host):
+        may_be_other = self.anywhere and (not self.hosts or host in self.hosts)
+        if not may_be_other and not _is_this_machine(host):
             return "This address is not this machine's: open Winnow at the address it printed."
         origin = headers.get("origin")
-        if origin is not None and _place_of(origin) != host:
+        if origin is not None and _place_of(origin) not in _places(scope, host):
             return "Another site may not use Winnow."
         if headers.get("sec-fetch-site") == "cross-site" and (
-            headers.get("sec-fetch-mode") != "navigate" or headers.get("sec-fetch-dest") != "document"
+            scope["method"] not in SAFE_METHODS
+            or headers.get("sec-fetch-mode") != "navigate"
+            or headers.get("sec-fetch-dest") != "document"
         ):
             return "Another site may not use Winnow."
         return None
@@ -124,12 +136,13 @@ class Guard:
         offered = dict(query)
         in_api = scope["path"].startswith("/api/")
         may_enter = scope["method"] in SAFE_METHODS and not in_api
-        own = self._own_token(offered, token) if may_enter else None
+        address = (scope.get("client") or ("", 0))[0]
+        own = self._own_token(offered, token, address) if may_enter else None
         if own is not None:
             rest = urlencode([(name, value) for name, value in query if name not in (TOKEN, CODE)])
             # Only the path: the scheme and host are those that the browser used.
-            address = URL(path="/" + scope["path"].lstrip("/"), query=rest)
-            answer = RedirectResponse(address, 303, headers={"Cache-Control": "no-store"})
+            place = URL(path="/" + scope["path"].lstrip("/"), query=rest)
+            answer = RedirectResponse(place, 303, headers={"Cache-Control": "no-store"})
             answer.set_cookie(cookie_of(token), own, max_age=COOKIE_AGE_S, httponly=True, samesite="strict")
             return answer
         message = "An access token is needed: open the address that Winnow printed at its start."
@@ -139,11 +152,11 @@ class Guard:
             return _entry_page()
         return PlainTextResponse(message, 401, headers={"WWW-Authenticate": "Bearer"})
 
-    def _own_token(self, offered: dict[str, str], token: str) -> str | None:
+    def _own_token(self, offered: dict[str, str], token: str, address: str) -> str | None:
         """What the cookie of whoever comes in by a token or a code will hold; None: they do not."""
         if _same(offered.get(TOKEN, ""), token):
             return token
-        entry = self.codes.take(offered.get(CODE, ""))
+        entry = self.codes.take(offered.get(CODE, ""), address)
         if entry is None:
             return None
         if entry.device is None:
@@ -169,12 +182,19 @@ def _same(offered: str, token: str) -> bool:
     return hmac.compare_digest(offered.encode("utf-8", "replace"), token.encode())
 
 
-def _place_of(address: str) -> str | None:
-    """Host and port of an address; None if it is no address."""
+def _place_of(address: str) -> tuple[str, str] | None:
+    """Scheme and authority of an address; None if it is no address."""
     try:
-        return urlsplit(address).netloc
+        parts = urlsplit(address)
+        return parts.scheme, parts.netloc
     except ValueError:
         return None
+
+
+def _places(scope: Scope, host: str) -> set[tuple[str, str]]:
+    """What Winnow's own pages have as origin (RFC 6454: scheme, host and port). A proxy that adds TLS says so."""
+    forwarded = Headers(scope=scope).get("x-forwarded-proto", "")
+    return {(scope.get("scheme", "http"), host), *([("https", host)] if forwarded == "https" else [])}
 
 
 def _is_this_machine(host: str) -> bool:

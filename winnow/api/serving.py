@@ -107,7 +107,8 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
             token = secret_of(data)
         except OSError as error:
             raise CannotServeError(f"The secret in {data} cannot be used ({error.strerror}).") from error
-    there = _there(listener, host, opened[0] if len(opened) == 1 else None, token)
+    by_code = not entrance.token
+    there = _there(listener, host, opened[0] if len(opened) == 1 else None, token, only_others=by_code)
     # Before anybody is told: whoever starts it a second time may have read the address by then.
     with announced(data, there.place, secret=entrance.secret and not entrance.token):
         _tell(desk, there, say)
@@ -116,12 +117,14 @@ def _serve(desk: Desk, opened: list[int], data: Path, entrance: Entrance, say: C
 
 @dataclass(frozen=True, slots=True)
 class _There:
-    """Where the server is. place: scheme, host and port; anywhere: other machines may reach it, at `others`;
+    """Where the server is. place: scheme, host and port; anywhere: other machines may reach it, at `others`,
+    only_others: by no other name;
     shoot_id: what is opened first."""
 
     place: str
     anywhere: bool
     others: list[str]
+    only_others: bool
     shoot_id: int | None
     token: str | None
 
@@ -131,17 +134,20 @@ class _There:
         return self.place + path + ("?" + urlencode(key) if self.token else "")
 
 
-def _there(listener: socket.socket, host: str, shoot_id: int | None, token: str | None) -> _There:
+def _there(
+    listener: socket.socket, host: str, shoot_id: int | None, token: str | None, *, only_others: bool
+) -> _There:
     port = listener.getsockname()[1]
     name = LOOPBACK if host == ANYWHERE else f"[{host}]" if ":" in host else host
     others = [] if is_loopback(host) else [f"http://{one}:{port}/" for one in on_the_network(host)]
-    return _There(f"http://{name}:{port}/", not is_loopback(host), others, shoot_id, token)
+    return _There(f"http://{name}:{port}/", not is_loopback(host), others, only_others, shoot_id, token)
 
 
 def _tell(desk: Desk, there: _There, say: Callable[[str], None]) -> None:
     say(f"Winnow is at {there.address({TOKEN: there.token or ''})}")
     if there.others:
         say(f"Other machines reach it at {', '.join(there.others)}, by a code from its settings.")
+        say("The first address holds the secret of this Winnow: keep it to yourself. Devices get codes.")
     for plan in desk.runner.recover():
         shoot = shoots.get(desk.database.connection(), plan.shoot_id)
         title = shoot.title if shoot else "a shoot"
@@ -160,6 +166,7 @@ def _run(
             token=there.token,
             anywhere=there.anywhere,
             addresses=there.others,
+            only_addresses=there.only_others,
             end=lambda: server.end(),
         ),
         factory=True,  # made while the server listens to signals

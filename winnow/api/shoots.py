@@ -66,7 +66,7 @@ def card(desk: Desk, shoot: Shoot) -> ShootCard:
         revision=shoot.revision,
         scan_note=shoot.scan_note,
         gone=is_gone(desk.database, shoot),
-        half_done=plans.half_done(connection, shoot.id) and not desk.runner.busy(shoot.id),
+        half_done=not desk.runner.busy(shoot.id) and _half_done(desk, shoot.id),
         demo=any(Path(path).parent == desk.database.path.parent / "demo" for _, path in shoot.folders),
         cover=FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
         if cover_id
@@ -155,6 +155,12 @@ def try_again(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     """Reads the folder again and tries whatever failed once more, except files that are no pictures."""
     desk.engine.open(shoot.id, asked=True)
     return card(desk, shoot)
+
+
+def _half_done(desk: Desk, shoot_id: int) -> bool:
+    """Whether a plan was begun, has not ended and does not run; asked in this order, one that just ends counts as
+    neither."""
+    return plans.half_done(desk.database.connection(), shoot_id) and not desk.runner.busy(shoot_id)
 
 
 def _card_of(desk: Desk, shoot_id: int) -> ShootCard:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from winnow.core.answer import Given, Verdict
+from winnow.formats.lists import unharmed
 
 FORMAT = "winnow-answer"
 _VERDICTS = {
@@ -52,7 +53,11 @@ def _table(text: str) -> list[Given] | None:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))[1:]
     except csv.Error:
         return None
-    named = [dict(zip(columns, row, strict=False)) for row in rows if any(cell.strip() for cell in row)]
+    named = [
+        dict(zip(columns, map(unharmed, row), strict=False))
+        for row in rows
+        if any(cell.strip() for cell in row)
+    ]
     return [one for one in map(_line, named) if one is not None]
 
 

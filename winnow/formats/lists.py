@@ -13,6 +13,8 @@ from enum import StrEnum
 
 from winnow.core.lists import Cell, Column
 
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+
 
 class Form(StrEnum):
     CSV = "csv"
@@ -35,5 +37,15 @@ def written(form: Form, columns: Sequence[Column], rows: Sequence[Sequence[Cell]
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow([column.title for column in columns])
-    writer.writerows([["" if cell is None else cell for cell in row] for row in rows])
+    writer.writerows([["" if cell is None else harmless(cell) for cell in row] for row in rows])
     return text.getvalue()
+
+
+def harmless(cell: str | int | float) -> str | int | float:
+    """A text that a spreadsheet would run as a formula, with an apostrophe before it (OWASP, CSV Injection)."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
+
+
+def unharmed(cell: str) -> str:
+    """A text as it was before `harmless`."""
+    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA_STARTS) else cell

@@ -218,6 +218,7 @@ def _parse(packet: bytes) -> etree._Element:
     if len(packet) > MAX_PACKET:
         raise XmpError(f"It is larger than {MAX_PACKET // 2**20} MB.")
     packet = _as_utf8(packet).strip(b"\0 \t\r\n")
+    _demand_bounded(packet)
     try:
         root = etree.fromstring(packet, _parser())
     except (etree.XMLSyntaxError, ValueError) as error:
@@ -225,6 +226,18 @@ def _parse(packet: bytes) -> etree._Element:
     if root.getroottree().docinfo.internalDTD is not None:
         raise XmpError("It declares XML entities, which XMP does not allow.")
     return root
+
+
+MOST_PROPERTIES = 100_000
+"""Elements and attributes. A development with many masks has some thousands."""
+_TAG = re.compile(rb"<[A-Za-z_]|=\s*[\"']")
+
+
+def _demand_bounded(packet: bytes) -> None:
+    """Refuse a packet that takes far more memory than its size says: a parsed attribute takes some 200 bytes. Text
+    that looks like markup counts too, so this is an upper bound. Raises XmpError."""
+    if len(packet) > 3 * MOST_PROPERTIES and sum(1 for _ in _TAG.finditer(packet)) > MOST_PROPERTIES:
+        raise XmpError(f"It has more than {MOST_PROPERTIES:,} properties.")
 
 
 _local = threading.local()

@@ -48,7 +48,8 @@ def undo(target: str, plan: Plan, steps: Sequence[Step]) -> None:
 
 def report_name(plan: Plan) -> str:
     """What the text beside the copies is called: one for each time that something was copied there."""
-    return f"copied {plan.made_at[:10]} {plan.made_at[11:16].replace(':', '')} ({plan.id}).txt"
+    made_at = by_this_clock(plan.made_at)
+    return f"copied {made_at[:10]} {made_at[11:16].replace(':', '')} ({plan.id}).txt"
 
 
 def _known(target: str) -> dict[str, str]:

@@ -66,12 +66,19 @@ class Backward:
         if not steps:
             return
         demand(self._anchors)
+        moved = plans.moved_since(self.database.connection(), plan)
+        with self.database.transaction() as connection:
+            for step in steps:
+                if step.id in moved:
+                    reason = f"{display(step.target)} was moved by another plan since."
+                    plans.set_step(connection, step, StepState.LEFT, reason=reason)
+        steps = [step for step in steps if step.state is not StepState.LEFT]
         if any(step.state is not StepState.BEGUN for step in steps):
             for target in plan.targets:
                 demand_folder(target)
 
     def portions(self, plan: Plan, steps: list[Step]) -> list[list[Step]]:
-        return [[step] for step in steps]
+        return [[step] for step in steps if step.state is not StepState.LEFT]
 
     def take(self, plan: Plan, portion: list[Step]) -> None:
         for step in portion:

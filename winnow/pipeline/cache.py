@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import time
+from contextlib import suppress
 from enum import StrEnum
 from pathlib import Path
 
@@ -56,7 +57,8 @@ class Cache:
                 stat = os.fstat(file.fileno())
                 now = time.time()
                 if now - stat.st_atime > LOOKED_AT_S:
-                    os.utime(file.fileno(), ns=(int(now * 1e9), stat.st_mtime_ns))
+                    with suppress(OSError):  # a full or write-protected disk keeps nobody from looking
+                        os.utime(file.fileno(), ns=(int(now * 1e9), stat.st_mtime_ns))
                 jpeg = file.read()
         except FileNotFoundError:
             return None

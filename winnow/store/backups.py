@@ -102,6 +102,7 @@ def restore(file: Path, data: Path, now: datetime) -> tuple[Backup, Path | None]
     set aside first, in the folder that is returned (None: there was nothing). Raises BackupError; then all is as it
     was."""
     database, fresh = data / DATABASE, data / (DATABASE + ".restored")
+    fresh_settings = (data / SETTINGS).resolve().with_suffix(".restored")
     try:
         data.mkdir(mode=0o700, parents=True, exist_ok=True)
         with _opened(file) as packed:
@@ -119,15 +120,25 @@ def restore(file: Path, data: Path, now: datetime) -> tuple[Backup, Path | None]
         _let_in_as_before(fresh, aside and aside / DATABASE)
         with fresh.open("rb") as written:
             os.fsync(written.fileno())
+        if settings is not None:
+            _write_synced(fresh_settings, settings)
+        # All is written by now: what is left are two renames, which need no room.
         os.replace(fresh, database)
         if settings is not None:
-            (data / SETTINGS).write_bytes(settings)
+            os.replace(fresh_settings, (data / SETTINGS).resolve())
         return backup, aside
     except OSError as error:
         raise BackupError(f"The data folder {data} cannot be written ({error.strerror}).") from error
     finally:
-        for left in (fresh, Path(f"{fresh}-journal")):
+        for left in (fresh, Path(f"{fresh}-journal"), fresh_settings):
             left.unlink(missing_ok=True)
+
+
+def _write_synced(path: Path, content: bytes) -> None:
+    with path.open("wb") as file:
+        file.write(content)
+        file.flush()
+        os.fsync(file.fileno())
 
 
 @dataclass(frozen=True, slots=True)

@@ -1949,7 +1949,7 @@ export interface paths {
         post?: never;
         /**
          * Withdraw Device
-         * @description The device is not let in any more, from its next request on.
+         * @description Let a device in no more, from its next request on; its event streams end at once.
          */
         delete: operations["withdraw_device"];
         options?: never;
@@ -3158,10 +3158,10 @@ export interface components {
         };
         /**
          * Kind
-         * @description Derived pictures by size: 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, as if the file had no profile.
+         * @description Derived pictures by size: 128, 512, 1280, 2560 px, all pixels; PLAIN: 2560 px, without the file's profile.
          * @enum {string}
          */
-        Kind: "thumb" | "medium" | "preview" | "full" | "plain";
+        Kind: "tiny" | "thumb" | "medium" | "preview" | "full" | "plain";
         /**
          * LabelUse
          * @description A text that frames hold as their label. label: the id of the label that it means, None if nobody defined it.
@@ -3386,19 +3386,19 @@ export interface components {
              */
             doubt: number;
         };
-        /** NamedFilter */
+        /**
+         * NamedFilter
+         * @description A filter that was saved. everywhere: for all shoots.
+         */
         NamedFilter: {
+            /** Id */
+            id: number;
             /** Name */
             name: string;
             /** Show */
             show: string;
-            /**
-             * Everywhere
-             * @default false
-             */
+            /** Everywhere */
             everywhere: boolean;
-            /** Id */
-            id: number;
         };
         /**
          * NamedFilterWish
@@ -3797,7 +3797,8 @@ export interface components {
          * @description A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
          *     that are here already; final: it cannot be taken back here; named: frames that were
          *     named one by one; differs: what had changed when it was to be applied;
-         *     wish: what it was made for, to make it anew.
+         *     wish: what it was made for, to make it anew; reversible: it was applied, and some of its files are where it has
+         *     left them; undone: steps that were undone.
          */
         PlanView: {
             /** Id */
@@ -3854,6 +3855,10 @@ export interface components {
             skipped: number;
             /** Final */
             final: boolean;
+            /** Reversible */
+            reversible: boolean;
+            /** Undone */
+            undone: number;
             /** Named */
             named: number;
             /** Running */

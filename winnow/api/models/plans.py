@@ -181,7 +181,8 @@ class PlanView(Model):
     """A plan with what it would do, or what has become of it. second: folder of the second copy; skipped: files
     that are here already; final: it cannot be taken back here; named: frames that were
     named one by one; differs: what had changed when it was to be applied;
-    wish: what it was made for, to make it anew."""
+    wish: what it was made for, to make it anew; reversible: it was applied, and some of its files are where it has
+    left them; undone: steps that were undone."""
 
     id: int
     shoot_id: int
@@ -205,6 +206,8 @@ class PlanView(Model):
     done: int
     skipped: int
     final: bool
+    reversible: bool
+    undone: int
     named: int
     running: bool
     left: list[Left]

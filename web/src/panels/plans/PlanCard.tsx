@@ -76,6 +76,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
         {count(plan.frames, "frame")}, {count(plan.files, "file")}, {bytes(plan.bytes)}
         {plan.target && <span className="break-all"> · {plan.target}</span>}
         {plan.second && <span className="break-all"> and {plan.second}</span>}
+        {plan.state === "reversed" && ` · ${figure(plan.undone)} undone`}
         {plan.skipped > 0 && ` · ${count(plan.skipped, "file")} here already`}
       </p>
       {busy && (
@@ -135,7 +136,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
           {(plan.state === "stopped" || plan.state === "reversal-stopped") && (
             <Button onClick={() => onAct("reverse")}>{plan.final ? "Leave the rest" : "Roll back"}</Button>
           )}
-          {plan.state === "applied" && !plan.final && (
+          {plan.reversible && (
             <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
           )}
           {plan.kind === "import" && <ReportDialog planId={plan.id} />}
