@@ -104,17 +104,20 @@ def save_archive(folder: Path, archive: Path, data: Path | None) -> None:
     """Writes a whole shoot into one file."""
     from winnow.handoff.joining import save
     from winnow.store import shoots
-    from winnow.store.database import DATABASE, Database
+    from winnow.store.reading import NothingThereError, reading
 
-    path = data_folder(data) / DATABASE
-    database = Database(path) if path.is_file() else None
-    shoot_id = shoots.of_folder(database.connection(), folder.resolve()) if database else None
-    shoot = shoots.get(database.connection(), shoot_id) if database and shoot_id else None
-    if database is None or shoot is None:
-        refuse(f"{folder} is no shoot that is known here: open it with winnow serve first.")
+    try:
+        with reading(data_folder(data)) as connection:
+            shoot_id = shoots.of_folder(connection, folder.resolve())
+            shoot = shoots.get(connection, shoot_id) if shoot_id else None
+            content = save(connection, shoot, _now()) if shoot else None
+    except NothingThereError as error:
+        refuse(str(error))
+    if content is None:
+        refuse(f"{folder} is not an open shoot: open it with winnow serve first.")
     try:
         with archive.open("xb") as file:
-            file.write(save(database, shoot, _now()))
+            file.write(content)
     except FileExistsError:
         refuse(f"{archive} is there already: choose another name.")
     except OSError as error:

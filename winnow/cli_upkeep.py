@@ -21,7 +21,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="As one JSON document.")]
 def status(data: Data = None, json: AsJson = False) -> None:
     """Say what there is: shoots, marks that no file has yet, held files, and the room that all takes."""
     from winnow.pipeline.scan import by_this_clock
-    from winnow.upkeep.status import NothingThereError
+    from winnow.store.reading import NothingThereError
     from winnow.upkeep.status import status as look
 
     try:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import json
 import shutil
+import urllib.error
+import urllib.request
 import zipfile
 from contextlib import suppress
 from itertools import product
@@ -15,8 +17,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests import photographs
+from tests.api.test_memory import peak_mb
 from tests.commands import command
+from tests.concurrently import at_once
 from tests.pipeline.test_identity import NOW, Shoot
+from tests.server import Server
 from winnow.api.desk import Desk
 from winnow.core.archive import ArchiveError
 from winnow.core.group_edits import Word
@@ -73,7 +78,7 @@ def there(desk: Desk, folder: Path) -> Shoot:
 def saved(shoot: Shoot) -> bytes:
     held = shoots.get(shoot.desk.database.connection(), shoot.id)
     assert held is not None
-    return save(shoot.desk.database, held, NOW)
+    return save(shoot.desk.database.connection(), held, NOW)
 
 
 @pytest.fixture
@@ -309,3 +314,50 @@ def test_by_command(there: Shoot, elsewhere: Shoot, tmp_path: Path) -> None:
         command("import", elsewhere.folder / "x.jpg", "--to", elsewhere.folder, "--data", fresh).returncode
         == 2
     )
+
+
+def bomb(member: str, line: bytes, count: int) -> bytes:
+    """An archive whose member unpacks to many times the size of the file."""
+    file = io.BytesIO()
+    head = {"format": "winnow-shoot", "version": 1, "title": "t", "made_at": "", "program": "", "frames": 0,
+            "labels": {}, "filters": {}, "clocks": {}}  # fmt: skip
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as out:
+        for name in ("shoot.json", "frames.jsonl", "history.jsonl", "passes.jsonl"):
+            with out.open(name, "w") as part:
+                part.write(json.dumps(head).encode() if name == "shoot.json" else b"")
+                for _ in range(count if name == member else 0):
+                    part.write(line)
+    return file.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("line", "count"),
+    [(b"\n" * 1_000_000, 300), (b" " * 1_000_000, 40), (b"\n", 600_000)],
+    ids=["size", "line", "lines"],
+)
+def test_an_archive_that_unpacks_to_far_more_is_refused_and_costs_the_server_nothing(
+    lone_server: Server, shoot_folder: Path, line: bytes, count: int
+) -> None:
+    """OWASP on zip bombs: limits on what is unpacked, not on what is sent. Marks go on meanwhile."""
+    shoot = lone_server.open(shoot_folder)
+    frame = lone_server.frames(shoot)[0]["id"]
+    content, before = bomb("frames.jsonl", line, count), peak_mb(lone_server)
+    assert len(content) < 2_000_000
+    call = urllib.request.Request(f"{lone_server.address}/api/shoots/{shoot}/archive?dry_run=true", content)
+    call.add_header("Authorization", f"Bearer {lone_server.token}")
+    call.add_header("Content-Type", "application/zip")
+
+    def join() -> int:
+        try:
+            with urllib.request.urlopen(call, timeout=60) as answer:
+                return int(answer.status)
+        except urllib.error.HTTPError as error:
+            assert b"unpacks to more" in error.read()
+            return error.code
+
+    def mark() -> int:
+        body = {"frame_ids": [frame], "rating": 3}
+        return int(lone_server.request("POST", f"/api/shoots/{shoot}/marks", body)[0])
+
+    assert at_once([join, mark]) == [422, 200]
+    assert peak_mb(lone_server) - before < 50

@@ -19,8 +19,12 @@ from winnow.core.zips import DAMAGED
 
 FORMAT, VERSION = "winnow-shoot", 1
 HEAD, FRAMES, HISTORY, PASSES = "shoot.json", "frames.jsonl", "history.jsonl", "passes.jsonl"
-MOST_BYTES = 1024**3
+MOST_BYTES = 256 * 1024**2
 """Of all that is packed: a shoot of 50,000 frames with 500,000 marks takes 100 MB."""
+MOST_LINE_BYTES = 16 * 1024**2
+"""One action on 50,000 frames takes 4 MB."""
+MOST_LINES = {FRAMES: 500_000, HISTORY: 2_000_000, PASSES: 10_000}
+TOO_MUCH = "This archive unpacks to more than any shoot takes: it is damaged, or was made to do harm."
 SAME_DATE = (1980, 1, 1, 0, 0, 0)
 """Of the members: the date stands in the head, and the same shoot gives the same bytes."""
 
@@ -62,7 +66,7 @@ def unpacked(content: bytes) -> Archive:
                 )
             about = _ABOUT.validate_python({k: v for k, v in head.items() if k not in ("format", "version")})
             if sum(info.file_size for info in file.infolist()) > MOST_BYTES:
-                raise ArchiveError("This archive unpacks to more than 1 GB, which no shoot does.")
+                raise ArchiveError(TOO_MUCH)
             return Archive(
                 about,
                 tuple(_lines(file, FRAMES, _FRAME)),
@@ -86,6 +90,12 @@ def _read(file: zipfile.ZipFile, name: str, most: int) -> bytes:
 
 
 def _lines(file: zipfile.ZipFile, name: str, kind: TypeAdapter[Any]) -> Iterator[Any]:
-    for line in io.BytesIO(_read(file, name, MOST_BYTES)):
-        if line.strip():
-            yield kind.validate_json(line)
+    """Read a member line by line, whatever the head of the file says of its size. Raises ArchiveError."""
+    taken = count = 0
+    with file.open(name) as member:
+        while line := member.readline(MOST_LINE_BYTES + 1):
+            taken, count = taken + len(line), count + 1
+            if taken > MOST_BYTES or count > MOST_LINES[name] or len(line) > MOST_LINE_BYTES:
+                raise ArchiveError(TOO_MUCH)
+            if line.strip():
+                yield kind.validate_json(line)

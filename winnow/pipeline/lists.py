@@ -13,7 +13,7 @@ from winnow.core.sentence import parse
 from winnow.formats.lists import Form, written
 from winnow.store import labels, lists, shoots
 from winnow.store.census import Census
-from winnow.store.database import DATABASE, Database
+from winnow.store.reading import NothingThereError, reading
 
 
 class NotKnownError(ValueError):
@@ -23,12 +23,15 @@ class NotKnownError(ValueError):
 def frame_list(data: Path, folder: Path, show: str, form: Form, columns: Sequence[str]) -> str:
     """The frames of a folder that pass a filter, in capture order, as a list. data: the data folder in which its
     shoot is kept. Raises NotKnownError, and ValueError for a filter or a column that is not understood."""
-    connection = Database(data / DATABASE).connection() if (data / DATABASE).is_file() else None
-    shoot_id = shoots.of_folder(connection, folder.resolve()) if connection else None
-    if connection is None or shoot_id is None:
-        raise NotKnownError(f"{folder} is no shoot that is known here: open it with winnow serve first.")
-    named = labels.current(connection)
-    return list_of(connection, Census(shoot_id), parse(show, named), named, form, columns)
+    try:
+        with reading(data) as connection:
+            shoot_id = shoots.of_folder(connection, folder.resolve())
+            if shoot_id is None:
+                raise NotKnownError(f"{folder} is not an open shoot: open it with winnow serve first.")
+            named = labels.current(connection)
+            return list_of(connection, Census(shoot_id), parse(show, named), named, form, columns)
+    except NothingThereError as error:
+        raise NotKnownError(str(error)) from error
 
 
 def list_of(

@@ -110,6 +110,11 @@ def restore(file: Path, data: Path, now: datetime) -> tuple[Backup, Path | None]
             if backup.schema > newest_schema():
                 raise BackupError(f"{file} was made by a newer version of Winnow: restore it with that one.")
             _demand_whole(packed, backup, file)
+            size, free = packed.getinfo(DATABASE).file_size, shutil.disk_usage(data).free
+            if size > free:
+                raise BackupError(
+                    f"{file} takes {size / 1e9:.1f} GB, and {free / 1e9:.1f} GB are free: make room."
+                )
             with packed.open(DATABASE) as old, fresh.open("wb") as new:
                 shutil.copyfileobj(old, new, BLOCK)
             settings = _read(packed, SETTINGS, file) if SETTINGS in packed.namelist() else None
@@ -195,9 +200,11 @@ def _copied(source: Path, copy: Path) -> Backup:
         ):
             live.backup(mine)
             mine.execute("PRAGMA journal_mode = DELETE")
+            # A frame that was marked and is not any more has a row of marks too.
+            marked_ones = "mark WHERE decision <> 'undecided' OR rating > 0 OR label IS NOT NULL"
             shoots, frames, marked, actions = (
                 int(mine.execute(f"SELECT count(*) FROM {table}").fetchone()[0])
-                for table in ("shoot", "frame", "mark", "batch")
+                for table in ("shoot", "frame", marked_ones, "batch")
             )
             schema = mine.execute("PRAGMA user_version").fetchone()[0]
     except sqlite3.Error as error:
@@ -232,6 +239,10 @@ def faults(connection: sqlite3.Connection) -> list[str]:
     return found
 
 
+MOST_TEXT_BYTES = 1024 * 1024
+"""Of the settings and the head of a backup."""
+
+
 @contextmanager
 def _opened(file: Path) -> Iterator[zipfile.ZipFile]:
     try:
@@ -246,7 +257,11 @@ def _opened(file: Path) -> Iterator[zipfile.ZipFile]:
 
 def _read(packed: zipfile.ZipFile, name: str, file: Path) -> bytes:
     try:
-        return packed.read(name)
+        with packed.open(name) as member:
+            content = member.read(MOST_TEXT_BYTES + 1)
+        if len(content) > MOST_TEXT_BYTES:
+            raise BackupError(f"{file} is no backup that Winnow made: its {name} is too large.")
+        return content
     except DAMAGED as error:
         raise BackupError(f"{file} is damaged: take an older backup.") from error
 

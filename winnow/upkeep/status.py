@@ -5,8 +5,6 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -15,12 +13,9 @@ from winnow.pipeline.cache import Kind
 from winnow.pipeline.logs import FOLDER as LOGS
 from winnow.store import backups, data_folder, plans
 from winnow.store.census import UNWRITTEN
-from winnow.store.database import DATABASE, display, from_blob, newest_schema
+from winnow.store.database import DATABASE, display, from_blob
+from winnow.store.reading import reading
 from winnow.store.settings import SettingsFile
-
-
-class NothingThereError(RuntimeError):
-    """The data folder cannot be read; the message says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,24 +73,6 @@ def status(data: Path) -> Status:
         last_backup=last.isoformat(timespec="seconds") if last else None,
         problem=settings.problem,
     )
-
-
-@contextmanager
-def reading(data: Path) -> Iterator[sqlite3.Connection]:
-    """The database, to be read alone, also while a server runs on it. Raises NothingThereError."""
-    path = data / DATABASE
-    if not path.is_file():
-        raise NothingThereError(f"There is no Winnow in {data} yet: winnow serve makes one.")
-    try:
-        with closing(sqlite3.connect(f"{path.as_uri()}?mode=ro", uri=True)) as connection:
-            connection.row_factory = sqlite3.Row
-            schema = connection.execute("PRAGMA user_version").fetchone()[0]
-            if schema != newest_schema():
-                older = "an older" if schema < newest_schema() else "a newer"
-                raise NothingThereError(f"{path} was written by {older} version of Winnow: start that one.")
-            yield connection
-    except sqlite3.Error as error:
-        raise NothingThereError(f"{path} cannot be read ({error}): see what winnow doctor says.") from error
 
 
 _SHOOTS = f"""
