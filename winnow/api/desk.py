@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import secrets
+import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -35,6 +36,9 @@ from winnow.store.census import Census
 from winnow.store.database import DATABASE, Database, display
 from winnow.store.plans import Plan
 from winnow.store.shoots import Shoot
+
+MOST_CENSUSES = 8
+"""The columns of 50,000 frames take some 20 MB; they are read again within a second."""
 
 
 class MovedShootError(ValueError):
@@ -74,6 +78,8 @@ class Desk:
     hooks: Hooks
     present: Present = field(default_factory=Present)
     censuses: dict[int, Census] = field(default_factory=dict)
+    """Of the shoots asked for last, the last one at the end."""
+    _census_lock: threading.Lock = field(default_factory=threading.Lock)
 
     @classmethod
     def set_up(
@@ -134,7 +140,12 @@ class Desk:
 
     def census(self, shoot_id: int) -> Census:
         """What there is of a shoot, counted."""
-        return self.censuses.setdefault(shoot_id, Census(shoot_id))
+        with self._census_lock:
+            found = self.censuses.pop(shoot_id, None) or Census(shoot_id)
+            self.censuses[shoot_id] = found
+            while len(self.censuses) > MOST_CENSUSES:
+                del self.censuses[next(iter(self.censuses))]
+            return found
 
     def regroup(self, shoot_id: int) -> None:
         """What groups rest on was changed by the person: brings them up to date and tells who listens."""

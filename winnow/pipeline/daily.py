@@ -43,7 +43,7 @@ class DailyBackup:
         tried again later."""
         database = self._engine.database
         try:
-            plans.delete_unapplied(database, datetime.now(UTC).isoformat(timespec="milliseconds"))
+            plans.delete_leftovers(database, datetime.now(UTC).isoformat(timespec="milliseconds"))
         except (OSError, sqlite3.Error) as error:
             log.warning("plans not deleted: %s", Private(str(error), type(error).__name__))
         kept = database.settings.now().backups_kept

@@ -48,6 +48,8 @@ NEAR = 40
 STEPPING_S, HURRYING_S = 0.4, 0.2
 """So long after the person went on, one worker is kept free: for what they may want next, and its core for drawing.
 Who goes on again within the second of these gets all of them: a key that is held, for a few seconds."""
+MOST_GROUPINGS = 4
+"""Shoots that are done and whose likenesses are kept in memory."""
 REGROUP_EVERY_S = 1.5
 REGROUP_SHARE = 4.0
 """Groups are brought up to date no more often than this many times as long as it takes."""
@@ -128,6 +130,7 @@ class Engine:
             job = self._jobs.get(shoot_id)
             if job is None:
                 job = self._jobs[shoot_id] = Job(Reporter(Progress(shoot_id)))
+                self._forget_groupings()
             job.asked = job.asked or asked
             job.retries = 0
             if job.listing is None:
@@ -141,6 +144,16 @@ class Engine:
             if first or self._first is None:
                 self._first = shoot_id
             self._changed.notify()
+
+    def _forget_groupings(self) -> None:
+        """Of shoots that are done and were opened before others, groups are worked out from the database again."""
+        done = [
+            job
+            for job in self._jobs.values()
+            if job.progress.state is ProgressState.DONE and not job.grouping
+        ]
+        for job in done[:-MOST_GROUPINGS]:
+            job.memory = GroupingMemory()
 
     def notice(self, shoot_id: int) -> None:
         """Something changed in the folders of a shoot: lists them again. Known frames keep their marks, whatever

@@ -45,6 +45,15 @@ class GroupingMemory:
     faces: dict[Pictured, tuple[Seen, ...]] = field(default_factory=dict)
     likenesses: dict[tuple[Pictured, Pictured, bool], Likeness] = field(default_factory=dict)
 
+    def keep_only(self, pictures: set[Pictured]) -> None:
+        """Forget what is known of pictures that the shoot has no more: frames that went, and earlier versions."""
+        self.faces = {key: seen for key, seen in self.faces.items() if key in pictures}
+        self.likenesses = {
+            key: likeness
+            for key, likeness in self.likenesses.items()
+            if key[0] in pictures and key[1] in pictures
+        }
+
 
 @dataclass(frozen=True, slots=True)
 class _Ground:
@@ -72,6 +81,7 @@ def regroup(database: Database, shoot_id: int, memory: GroupingMemory) -> None:
             if shoots.grouped_as(connection, shoot_id) == basis and all(map(_is_judged, rows.values())):
                 return
             found = _work_out(connection, rows, ground, memory)
+        memory.keep_only({(row["id"], row["measured"]) for row in rows.values() if row["measured"]})
         with database.transaction() as connection:
             if _ground(connection, shoot_id) == ground:
                 _store(connection, shoot_id, ground.stacks, *found)

@@ -237,6 +237,14 @@ def delete_unapplied(database: Database, now: str) -> None:
                     connection.execute("DELETE FROM plan WHERE id = ?", (plan_id,))
 
 
+def delete_leftovers(database: Database, now: str) -> None:
+    """Delete old plans that were never applied, and the shoots of imports that came to nothing."""
+    delete_unapplied(database, now)
+    long_ago = (datetime.fromisoformat(now) - UNAPPLIED_AGE).isoformat(timespec="milliseconds")
+    with database.transaction() as connection:
+        shoots.delete_unused(connection, long_ago)
+
+
 def strip(connection: sqlite3.Connection, plan: Plan) -> None:
     """Delete what a plan needs no more once it has ended: the marks it was made of, the frames that were named; and,
     once it was undone, what was needed to undo it."""

@@ -144,6 +144,16 @@ def show(connection: sqlite3.Connection, shoot_id: int) -> None:
     connection.execute("UPDATE shoot SET hidden = 0 WHERE id = ?", (shoot_id,))
 
 
+def delete_unused(connection: sqlite3.Connection, before: str) -> None:
+    """Delete shoots of imports that came to nothing: never on the list, without frames, plans or history, and made
+    before a moment."""
+    unused = " AND ".join(
+        f"NOT EXISTS (SELECT 1 FROM {table} WHERE {table}.shoot_id = shoot.id)"
+        for table in ("frame", "plan", "batch")
+    )
+    connection.execute(f"DELETE FROM shoot WHERE hidden AND created_at < ? AND {unused}", (before,))
+
+
 def forget(connection: sqlite3.Connection, path: Path) -> None:
     """Removes the shoot of a folder for good: marks, journal, plans. No file is touched."""
     connection.execute(

@@ -136,9 +136,7 @@ export function PlanCard({ plan, running, onAct, onMakeAnew }: Props) {
           {(plan.state === "stopped" || plan.state === "reversal-stopped") && (
             <Button onClick={() => onAct("reverse")}>{plan.final ? "Leave the rest" : "Roll back"}</Button>
           )}
-          {plan.reversible && (
-            <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>
-          )}
+          {plan.reversible && <Button onClick={() => onAct("reverse")}>{DONE_WORDS[plan.kind].back}</Button>}
           {plan.kind === "import" && <ReportDialog planId={plan.id} />}
           {plan.state === "outdated" && plan.wish && (
             <Button onClick={() => plan.wish && onMakeAnew(plan.wish)}>Make the plan anew</Button>
