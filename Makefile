@@ -67,16 +67,16 @@ check-web:
 	mkdir -p .stamps && touch $@
 
 # What the tests need from Debian: a browser to drive, two independent readers of metadata, one of PDF, readers of desktop entries and
-# units, and the library that decodes JPEGs to planes.
+# units, the library that decodes JPEGs to planes, and a compiler for the disk that does not answer.
 debian:
 	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null || \
 	    ! command -v desktop-file-validate >/dev/null || ! command -v systemd-analyze >/dev/null || \
-	    ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || ! command -v pdftotext >/dev/null || \
+	    ! command -v gcc >/dev/null || ! command -v exiftool >/dev/null || ! command -v exiv2 >/dev/null || ! command -v pdftotext >/dev/null || \
 	    ! dpkg -s libturbojpeg0 >/dev/null 2>&1; then \
 	  root=$$(test "$$(id -u)" = 0 || echo sudo); \
 	  $$root apt-get update -q && $$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q \
 	    --no-install-recommends chromium chromium-driver libimage-exiftool-perl exiv2 poppler-utils \
-	    libturbojpeg0 desktop-file-utils systemd; \
+	    libturbojpeg0 desktop-file-utils systemd gcc libc6-dev; \
 	fi
 
 # After a change of pyproject.toml's dependencies.

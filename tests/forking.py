@@ -61,7 +61,11 @@ class Forked:
 
 def _read_early(environment: Mapping[str, str]) -> dict[str, str]:
     """What of the environment modules read as they are loaded."""
-    return {name: said for name, said in environment.items() if name == "HOME" or name.startswith("XDG_")}
+    return {
+        name: said
+        for name, said in environment.items()
+        if name in ("HOME", "LD_PRELOAD") or name.startswith("XDG_")
+    }
 
 
 class Loaded:

@@ -6,8 +6,10 @@ import os
 import secrets
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
@@ -22,10 +24,12 @@ from winnow.pipeline import relocation
 from winnow.pipeline.cache import Cache
 from winnow.pipeline.cards import Slots
 from winnow.pipeline.daily import DailyBackup
+from winnow.pipeline.disks import Disks, DiskSilentError
 from winnow.pipeline.engine import Engine
 from winnow.pipeline.events import Events
 from winnow.pipeline.far import Far
 from winnow.pipeline.indexing import Indexer
+from winnow.pipeline.listing import is_gone
 from winnow.pipeline.locks import contains
 from winnow.pipeline.points import PointFinder
 from winnow.pipeline.relocation import Match
@@ -39,6 +43,19 @@ from winnow.store.shoots import Shoot
 
 MOST_CENSUSES = 8
 """The columns of 50,000 frames take some 20 MB; they are read again within a second."""
+
+
+CARD_LIMIT_S = 0.5
+"""How long the list of shoots waits for the disk of one."""
+OPEN_LIMIT_S = 10.0
+
+
+class Reached(StrEnum):
+    """Whether the disk of a shoot is there; SILENT: it does not answer."""
+
+    THERE = "there"
+    GONE = "gone"
+    SILENT = "silent"
 
 
 class MovedShootError(ValueError):
@@ -77,6 +94,10 @@ class Desk:
     indexer: Indexer
     hooks: Hooks
     present: Present = field(default_factory=Present)
+    disks: Disks = field(default_factory=Disks)
+    strayed: set[int] = field(default_factory=set)
+    """Shoots whose folders lead out of the allowed roots by now, though their paths do not say so."""
+    _set_roots: tuple[tuple[str, ...], list[Path]] = ((), [])
     censuses: dict[int, Census] = field(default_factory=dict)
     """Of the shoots asked for last, the last one at the end."""
     _census_lock: threading.Lock = field(default_factory=threading.Lock)
@@ -184,14 +205,39 @@ class Desk:
 
     def all_roots(self) -> list[Path]:
         """The folders that may be opened: those that the server was started with, and those that are set."""
-        set_too = [
-            Path(os.path.realpath(os.path.expanduser(root))) for root in self.database.settings.now().roots
-        ]
-        return [*self.roots, *set_too]
+        set_too = tuple(self.database.settings.now().roots)
+        if set_too != self._set_roots[0]:
+            found = [Path(os.path.realpath(os.path.expanduser(root))) for root in set_too]
+            self._set_roots = set_too, found
+        return [*self.roots, *self._set_roots[1]]
 
     def serves(self, shoot: Shoot) -> bool:
-        """Whether the folders of a shoot lie within the allowed roots."""
-        return all(self.is_inside(path) for _, path in shoot.folders)
+        """Whether the folders of a shoot lie within the allowed roots. Asked for every mark and every picture, so no
+        disk is asked: the paths were resolved when they were stored, and are again when the shoot is opened. (Files
+        are opened where they were listed and nowhere else, see `formats.opening`.)"""
+        roots = [str(root) for root in self.all_roots()]
+        inside = all(any(contains(root, path) for root in roots) for _, path in shoot.folders)
+        return inside and shoot.id not in self.strayed
+
+    def _resolve(self, shoot: Shoot) -> None:
+        """Note whether the folders of a shoot lead out of the allowed roots by now."""
+
+        def resolve() -> None:
+            if all(self.is_inside(path) for _, path in shoot.folders):
+                self.strayed.discard(shoot.id)
+            else:
+                self.strayed.add(shoot.id)
+
+        with suppress(DiskSilentError):  # it is noted when the disk answers
+            self.disks.ask(shoot.folders[0][1] if shoot.folders else "", resolve)
+
+    def reached(self, shoot: Shoot) -> Reached:
+        """Whether the folders of a shoot are there."""
+        try:
+            gone = self.disks.ask(shoot.folders[0][1], lambda: is_gone(self.database, shoot), CARD_LIMIT_S)
+        except DiskSilentError:
+            return Reached.SILENT
+        return Reached.GONE if gone else Reached.THERE
 
     def folder(self, path: str) -> Path:
         """An allowed folder that is there. Raises FolderRefusedError."""
@@ -203,7 +249,7 @@ class Desk:
     def open_folder(self, path: str, *, as_new: bool = False) -> int:
         """The shoot made of a folder, listed and worked on from now. Raises FolderRefusedError; and MovedShootError
         if it is a known shoot that has moved, unless a new one is wanted all the same."""
-        found = self.folder(path)
+        found = self.disks.ask(path, lambda: self.folder(path), OPEN_LIMIT_S)
         if not as_new and shoots.of_folder(self.database.connection(), found) is None:
             try:
                 moved = relocation.whose(self.database, str(found))
@@ -226,6 +272,7 @@ class Desk:
         self.engine.open(shoot_id)
         shoot = shoots.get(self.database.connection(), shoot_id)
         if shoot is not None:
+            self._resolve(shoot)
             self.watcher.watch(shoot_id, [path for _, path in shoot.folders])
 
 

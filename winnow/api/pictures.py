@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import asyncio
 import os
-from collections.abc import Iterator
+from collections.abc import AsyncIterator
 from concurrent.futures import Future
 from contextlib import suppress
+from functools import partial
 from io import BufferedReader
 from pathlib import Path
 from typing import Annotated, Any
@@ -31,6 +32,7 @@ from winnow.formats.display import shown_as
 from winnow.formats.first_look import first_look, thumbnail
 from winnow.formats.opening import open_plain
 from winnow.pipeline.cache import Kind
+from winnow.pipeline.disks import DiskSilentError
 from winnow.pipeline.engine import EngineStoppedError
 from winnow.pipeline.intake import CRASHED
 from winnow.pipeline.workers import WorkerCrashedError
@@ -43,7 +45,9 @@ router = routes("/api", "pictures")
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 NOT_KEPT = {"Cache-Control": "no-store"}
 JPEG = "image/jpeg"
-BLOCK = 256 * 1024
+BLOCK = 1024 * 1024
+READ_LIMIT_S = 60.0
+"""How long a disk that has answered may take to deliver."""
 
 Version = Annotated[str, PathParameter(pattern=r"^[0-9a-f]{1,64}(\.[123])?$")]
 """Of the content, and after a point by how many quarters it is shown turned."""
@@ -80,14 +84,14 @@ def get_frame(desk: OnDesk, frame_id: OfFrame) -> FrameDetails:
 @router.get(
     "/frames/{frame_id}/file", response_class=Response, responses=_of_type("application/octet-stream")
 )
-def get_file(desk: OnDesk, frame_id: OfFrame) -> Response:
+async def get_file(desk: OnDesk, frame_id: OfFrame) -> Response:
     """The picture's own file, as it lies on the disk, for dragging it out of the browser."""
-    found = frames.picture(desk.database.connection(), frame_id)
+    found = await run_in_threadpool(lambda: frames.picture(desk.database.connection(), frame_id))
     if found is None:
         raise ProblemError(Code.FILE_GONE, "This picture is not on the disk any more.")
     name = quote(display(Path(found.path).name), safe="")
     headers = NOT_KEPT | {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
-    return _as_it_lies(found, "application/octet-stream", headers)
+    return await _as_it_lies(desk, found, "application/octet-stream", headers)
 
 
 @router.get("/pictures/{frame_id}/{version}/glimpse", response_class=Response, responses=_of_type(JPEG))
@@ -98,7 +102,7 @@ async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     found, kept = await run_in_threadpool(_kept, desk, frame_id, None, Kind.THUMB)
     if kept is None:
         with suppress(OSError):  # the decode that is tried next says why
-            kept = await run_in_threadpool(thumbnail, Path(found.path), found.below)
+            kept = await desk.disks.answer(found.below, partial(thumbnail, Path(found.path), found.below))
         if kept is not None:
             code = await run_in_threadpool(_code_of, desk, frame_id, turn)
             return Response(kept if code is None else shown_as(kept, code), media_type=JPEG, headers=NOT_KEPT)
@@ -115,16 +119,16 @@ async def get_glimpse(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     response_class=Response,
     responses=_of_type(JPEG) | {204: {"description": "The camera put no preview into this file."}},
 )
-def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
+async def get_first_look(desk: OnDesk, frame_id: Id, version: Version) -> Response:
     """The camera's own preview, as it lies in the file: to be looked at until ours is there."""
-    found, _ = _kept(desk, frame_id, version, None)
+    found, _ = await run_in_threadpool(_kept, desk, frame_id, version, None)
     try:
-        jpeg = first_look(Path(found.path), found.below)
+        jpeg = await desk.disks.answer(found.below, partial(first_look, Path(found.path), found.below))
     except OSError as error:
         raise _gone(error) from error
     if jpeg is None:
         return Response(status_code=204, headers=NOT_KEPT)
-    code = _code_of(desk, frame_id, _turn_of(version))
+    code = await run_in_threadpool(_code_of, desk, frame_id, _turn_of(version))
     return Response(jpeg if code is None else shown_as(jpeg, code), media_type=JPEG, headers=FOR_EVER)
 
 
@@ -141,7 +145,7 @@ async def get_tiny(desk: OnDesk, frame_id: Id, version: Version) -> Response:
 async def get_picture(desk: OnDesk, frame_id: Id, version: Version, kind: Kind) -> Response:
     """Thumbnail, preview or all pixels; made now if it is not there yet."""
     if kind is Kind.FULL:
-        own_file = await run_in_threadpool(_own_file, desk, frame_id, version)
+        own_file = await _own_file(desk, frame_id, version)
         if own_file is not None:
             return own_file
     return await _derived(desk, frame_id, version, kind)
@@ -161,14 +165,18 @@ async def _derived(desk: Desk, frame_id: int, version: str, kind: Kind) -> Respo
     return Response(_turned(kept, turn), media_type=JPEG, headers=FOR_EVER | _lying(turned(1, turn)))
 
 
-def _own_file(desk: Desk, frame_id: int, version: str) -> Response | None:
+async def _own_file(desk: Desk, frame_id: int, version: str) -> Response | None:
     """The picture's own file, where a browser can show that; else None."""
-    found, _ = _kept(desk, frame_id, version, None)
+
+    def ask() -> tuple[Picture, int | None, int]:
+        found, _ = _kept(desk, frame_id, version, None)
+        code = _code_of(desk, frame_id, _turn_of(version))
+        return found, code, code or frames.orientation(desk.database.connection(), frame_id) or 1
+
+    found, code, own = await run_in_threadpool(ask)
     if not found.as_is:
         return None
-    code = _code_of(desk, frame_id, _turn_of(version))
-    own = code or frames.orientation(desk.database.connection(), frame_id) or 1
-    return _as_it_lies(found, JPEG, FOR_EVER | _lying(own), code)
+    return await _as_it_lies(desk, found, JPEG, FOR_EVER | _lying(own), code)
 
 
 def _lying(orientation: int) -> dict[str, str]:
@@ -217,30 +225,39 @@ async def _outcome(promise: Future[Any]) -> Any:
         raise ProblemError(Code.NO_ROOM, message) from error
 
 
-def _as_it_lies(
-    found: Picture, media_type: str, headers: dict[str, str], orientation: int | None = None
+async def _as_it_lies(
+    desk: Desk, found: Picture, media_type: str, headers: dict[str, str], orientation: int | None = None
 ) -> Response:
     """The file itself, opened where it was listed and nowhere else. orientation: what it says of it is replaced."""
     try:
-        file = open_plain(found.path, found.below)
+        file = await desk.disks.answer(found.below, partial(open_plain, found.path, found.below))
+        if orientation is not None:
+            with file:
+                content = await desk.disks.answer(found.below, file.read, READ_LIMIT_S)
+            return Response(shown_as(content, orientation), media_type=media_type, headers=headers)
     except OSError as error:
         raise _gone(error) from error
-    if orientation is not None:
-        with file:
-            return Response(shown_as(file.read(), orientation), media_type=media_type, headers=headers)
-    length = {"Content-Length": str(os.fstat(file.fileno()).st_size)}
-    return StreamingResponse(_blocks(file), media_type=media_type, headers=headers | length)
+    length = os.fstat(file.fileno()).st_size
+    return StreamingResponse(
+        _blocks(desk, found.below, file, length),
+        media_type=media_type,
+        headers=headers | {"Content-Length": str(length)},
+    )
 
 
 def _gone(error: OSError) -> ProblemError:
+    if isinstance(error, DiskSilentError):
+        return ProblemError(Code.FILE_GONE, str(error))
     reason = error.strerror or "it cannot be read"
     return ProblemError(Code.FILE_GONE, f"This picture is not on the disk as it was listed ({reason}).")
 
 
-def _blocks(file: BufferedReader) -> Iterator[bytes]:
+async def _blocks(desk: Desk, place: str, file: BufferedReader, left: int) -> AsyncIterator[bytes]:
+    """No more than was announced, should the file grow meanwhile."""
     with file:
-        left = os.fstat(file.fileno()).st_size
-        # No more than was announced, should it grow meanwhile.
-        while left > 0 and (block := file.read(min(BLOCK, left))):
+        while left > 0:
+            block = await desk.disks.answer(place, partial(file.read, min(BLOCK, left)), READ_LIMIT_S)
+            if not block:
+                return
             left -= len(block)
             yield block

@@ -18,6 +18,7 @@ from pydantic import BaseModel, ConfigDict
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
 
+from winnow.pipeline.disks import DiskSilentError
 from winnow.store.database import Database, NoRoomError
 
 log = logging.getLogger(__name__)
@@ -188,6 +189,10 @@ def install(app: FastAPI, database: Database) -> None:
     @app.exception_handler(NoRoomError)
     def no_room(_: Request, error: NoRoomError) -> Response:
         return response(Code.NO_ROOM, str(error))
+
+    @app.exception_handler(DiskSilentError)
+    def silent(_: Request, error: DiskSilentError) -> Response:
+        return response(Code.FILE_GONE, str(error))
 
     @app.exception_handler(sqlite3.Error)
     def database_failed(_: Request, error: sqlite3.Error) -> Response:

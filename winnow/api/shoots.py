@@ -18,6 +18,7 @@ from winnow.api.desk import (
     MovedShootError,
     OfShoot,
     OnDesk,
+    Reached,
     now,
 )
 from winnow.api.models.base import Revision, moment
@@ -29,9 +30,9 @@ from winnow.api.problems import CHANGING, Code, MovedMatch, ProblemError, answer
 from winnow.api.routes import routes
 from winnow.api.viewing import Wanted, counts, parts
 from winnow.core.marks import Decision
-from winnow.handoff.holding import holdings
+from winnow.handoff.holding import Holding, holdings
 from winnow.pipeline import relocation
-from winnow.pipeline.listing import is_gone
+from winnow.pipeline.disks import DiskSilentError
 from winnow.pipeline.relocation import RelocationError
 from winnow.pipeline.scan import FolderUnreadableError
 from winnow.store import evidence, frames, labels, plans, shoots
@@ -56,7 +57,8 @@ STAGES: dict[int, StageName] = {
 def card(desk: Desk, shoot: Shoot) -> ShootCard:
     connection = desk.database.connection()
     tally, cover_id = desk.census(shoot.id).overview(connection, labels.current(connection))
-    held = holdings(connection, shoot.id) if tally.places[FramePlace.HELD] else []
+    reached = desk.reached(shoot)
+    held = _held(desk, shoot) if tally.places[FramePlace.HELD] and reached is Reached.THERE else []
     first_at, last_at = shoots.span(connection, shoot.id)
     return ShootCard(
         id=shoot.id,
@@ -65,7 +67,8 @@ def card(desk: Desk, shoot: Shoot) -> ShootCard:
         opened_at=moment(shoot.opened_at),
         revision=shoot.revision,
         scan_note=shoot.scan_note,
-        gone=is_gone(desk.database, shoot),
+        gone=reached is not Reached.THERE,
+        silent=reached is Reached.SILENT,
         half_done=not desk.runner.busy(shoot.id) and _half_done(desk, shoot.id),
         demo=any(Path(path).parent == desk.database.path.parent / "demo" for _, path in shoot.folders),
         cover=FrameAddress(id=cover_id, version=frames.addresses(connection, [cover_id])[cover_id])
@@ -104,7 +107,7 @@ def open_shoot(desk: OnDesk, folder: FolderWish) -> ShootCard:
     all the same."""
     try:
         shoot_id = desk.open_folder(folder.path, as_new=folder.as_new)
-    except FolderRefusedError as error:
+    except (FolderRefusedError, DiskSilentError) as error:
         raise ProblemError(Code.FOLDER_REFUSED, str(error)) from error
     return _card_of(desk, shoot_id)
 
@@ -155,6 +158,14 @@ def try_again(desk: OnDesk, shoot: OfShoot) -> ShootCard:
     """Reads the folder again and tries whatever failed once more, except files that are no pictures."""
     desk.engine.open(shoot.id, asked=True)
     return card(desk, shoot)
+
+
+def _held(desk: Desk, shoot: Shoot) -> list[Holding]:
+    """The holding folders of a shoot; none where their disk does not answer."""
+    try:
+        return desk.disks.ask(shoot.folders[0][1], lambda: holdings(desk.database.connection(), shoot.id))
+    except DiskSilentError:
+        return []
 
 
 def _half_done(desk: Desk, shoot_id: int) -> bool:

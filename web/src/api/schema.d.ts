@@ -4431,6 +4431,8 @@ export interface components {
             scan_note: string | null;
             /** Gone */
             gone: boolean;
+            /** Silent */
+            silent: boolean;
             /** Half Done */
             half_done: boolean;
             /** Demo */
@@ -10169,6 +10171,15 @@ export interface operations {
             };
             /** @description failed */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description ending */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -35,6 +35,7 @@ class ShootCard(Model):
     revision: int
     scan_note: str | None
     gone: bool
+    silent: bool
     half_done: bool
     demo: bool
     frames: int

@@ -77,7 +77,9 @@ export function ShootCard({ card }: { card: Card }) {
           )}
           {card.gone ? (
             <span className="block">
-              Its folder cannot be reached. Connect its disk, or say where it is now; its marks are kept.
+              {card.silent
+                ? "The disk does not answer. Check its connection; you can go on marking."
+                : "Its folder cannot be reached. Connect its disk, or say where it is now; its marks are kept."}
             </span>
           ) : (
             progress.message && <span className="block">{progress.message}</span>
@@ -87,7 +89,7 @@ export function ShootCard({ card }: { card: Card }) {
       </Link>
       {(card.gone || card.half_done || card.again > 0) && (
         <div className="flex flex-wrap gap-2 px-4 pt-2">
-          {card.gone && <Whereabouts shootId={card.id} title={card.title} />}
+          {card.gone && !card.silent && <Whereabouts shootId={card.id} title={card.title} />}
           {card.half_done && (
             <Button onClick={() => navigate(addressOf(card.id, "handoff"))}>A plan is half done …</Button>
           )}
