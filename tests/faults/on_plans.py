@@ -15,8 +15,8 @@ from tests.commands import script
 from tests.disks import fill, small_disk
 from tests.faults.scene import Scene, contents
 from tests.faults.tally import Tally
-from winnow.formats.splices import Rewriting
 from winnow.handoff import apply as applying
+from winnow.handoff.inside import way_of
 from winnow.handoff.reach import StoppedError
 from winnow.store import plans
 from winnow.store.plans import PlanKind, PlanState
@@ -98,8 +98,9 @@ def inside(folder: Path, rng: random.Random, runs: int) -> Tally:
             applying.apply(scene.database, plan_id)
         tally.note(_kill_at_random(scene, plan_id, way, rng))
         applying.recover(scene.database)
-        kept = [step.previous for step in plans.steps(scene.database.connection(), plan_id) if step.previous]
-        whole = set(scene.before.values()) | {Rewriting.unpacked(previous).after for previous in kept}
+        connection = scene.database.connection()
+        ways = [way_of(connection, step) for step in plans.steps(connection, plan_id)]
+        whole = set(scene.before.values()) | {way.after for way in ways if way is not None}
         odd = {path for path, digest in contents(scene.folder).items() if digest not in whole}
         tally.lose(odd, f"run {run}: {way} left what is neither")
         _end(scene, plan_id, rng, Tally("counted above"), f"run {run}", folder)

@@ -66,8 +66,8 @@ def test_sidecars_say_it_to_others_and_others_to_us(tmp_path: Path, own: int) ->
     # Taken back here, it says again what the file says; the rest of the packet stays.
     held = from_xmp(found, own)
     built = sidecars.build(str(path), Marks(Decision.KEEP, 2, "Retouch"), held, frozenset(Field), FIRST, own)
-    assert built.content is not None
-    path.write_bytes(built.content)
+    assert built.recipe is not None
+    path.write_bytes(built.recipe.build(path.read_bytes() if path.exists() else None))
     assert exiftool(path)["XMP-tiff:Orientation"] == own
     # Of a picture that nobody turned, a new sidecar says nothing.
     assert to_xmp(UNMARKED, own).orientation is None
@@ -78,8 +78,8 @@ def test_labels_go_out_by_their_text_and_come_back_by_it(tmp_path: Path) -> None
     text = {"labels": [{**label, "texts": {"press": "Rot"}} for label in LABELS[:1]], "program": "press"}
     named = from_json(text)
     built = sidecars.build(str(path), Marks(label="Retouch"), UNMARKED, frozenset(Field), named)
-    assert built.content is not None
-    path.write_bytes(built.content)
+    assert built.recipe is not None
+    path.write_bytes(built.recipe.build(path.read_bytes() if path.exists() else None))
     assert exiftool(path)["XMP-xmp:Label"] == "Rot" and exiv2(path)["Xmp.xmp.Label"] == "Rot"
     subprocess.run(["exiftool", "-q", "-overwrite_original", "-XMP-xmp:Label=rot", path], check=True)
     assert sidecars.marks_in(path.read_bytes(), named, None).label == "Retouch"

@@ -14,7 +14,6 @@ from typing import Any
 from winnow.core.marks import Marks
 from winnow.store import bases, frame_files, frames, shoots
 from winnow.store.database import Database, from_blob, move_below, to_blob
-from winnow.store.database import places as placeholders
 from winnow.store.frames import FramePlace
 from winnow.store.mark_rows import COLUMNS, PLACES, marks_of, values
 
@@ -486,20 +485,13 @@ def _relocated(path: str, old: str, new: str) -> str:
     return new + path[len(old) :] if path == old or path.startswith(old + "/") else path
 
 
-IN_PLACE = ("move", "link", "write", "embed")
-"""Actions whose target is a file of the frame afterwards, in plans that change the shoot itself."""
-
-
 def moved_since(connection: sqlite3.Connection, plan: Plan) -> set[int]:
-    """Return the steps of a plan whose file is not where the plan has left it: another plan moved it since."""
-    if plan.kind in (PlanKind.COPY_KEEPERS, PlanKind.IMPORT, PlanKind.PROOF, PlanKind.BIN):
-        return set()
+    """Return the steps of a plan whose file a later plan has moved on, and has not moved back."""
     rows = connection.execute(
-        f"""SELECT id FROM step WHERE plan_id = ? AND state = 'done' AND action IN ({placeholders(IN_PLACE)})
-            AND NOT EXISTS (SELECT 1 FROM file WHERE file.frame_id = step.frame_id AND file.path = step.target)
-            AND NOT EXISTS (SELECT 1 FROM step AS after WHERE after.plan_id = step.plan_id
-                            AND after.frame_id = step.frame_id AND after.source = step.target)""",
-        (plan.id, *IN_PLACE),
+        """SELECT id FROM step WHERE plan_id = ? AND state = 'done' AND EXISTS (
+             SELECT 1 FROM step AS later WHERE later.frame_id = step.frame_id AND later.source = step.target
+             AND later.plan_id > step.plan_id AND later.state = 'done' AND later.action IN ('move', 'link'))""",
+        (plan.id,),
     )
     return {row[0] for row in rows}
 
