@@ -67,8 +67,8 @@ def create_app(
     end: Callable[[], None] | None = None,
 ) -> FastAPI:
     """The application over a desk, which it starts and stops with itself. codes, token, anywhere: see
-    `security.Guard`; addresses: where other machines reach it, only_addresses:
-    and by no other name; end: ends the server."""
+    `security.Guard`; addresses: where other machines reach it; only_addresses: refuse any other name for it; end:
+    ends the server."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:

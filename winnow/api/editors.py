@@ -29,9 +29,8 @@ async def _refusal(request: Request) -> str | None:
     if not request.app.state.is_private:
         return "Winnow runs without a secret: start it with one to open frames in other programs."
     local = request.client is not None and is_loopback(request.client.host)
-    if (
-        not local or request.scope.get("device") is not None
-    ):  # by a proxy on this machine, every device looks local
+    # Behind a proxy on this machine, every device looks local.
+    if not local or request.scope.get("device") is not None:
         return "Programs are started at the machine that Winnow runs on, and only from there."
     return None
 

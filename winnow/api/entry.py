@@ -112,7 +112,7 @@ def set_manner(request: Request, device_id: Id, manner: DeviceManner) -> None:
 
 @router.delete("/devices/{device_id}", status_code=204, responses=answers(*CHANGING))
 def withdraw_device(request: Request, device_id: Id) -> None:
-    """Let a device in no more, from its next request on; its event streams end at once."""
+    """Withdraw a device: its next request is refused, and its event streams end at once."""
     _demand_owner(request)
     request.app.state.devices.withdraw(device_id)
     desk: Desk = request.app.state.desk

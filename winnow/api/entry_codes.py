@@ -132,13 +132,13 @@ class Devices:
         return time.monotonic() - self._seen.get(device.id, -SEEN_EVERY_S) >= SEEN_EVERY_S
 
     def note_seen(self, device: Device, now: str) -> None:
-        """Write down that a device was here. A full disk keeps nobody from looking: it is tried again later."""
+        """Store when a device was last seen. If that fails (a full disk), the request goes on without it."""
         self._seen[device.id] = time.monotonic()
         try:
             with self._database.transaction() as connection:
                 devices.note_seen(connection, device.id, now)
         except (OSError, sqlite3.Error) as error:
-            log.warning("when a device was last here is not stored: %s", type(error).__name__)
+            log.warning("could not store when a device was last seen: %s", type(error).__name__)
 
     def withdraw(self, device_id: int) -> None:
         with self._database.transaction() as connection:

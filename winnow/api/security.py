@@ -31,7 +31,7 @@ SAFE_METHODS = ("GET", "HEAD")
 PROPOSING = re.compile(r"/api/shoots/\d+/(marks|keep-lead|undo|redo|look|here)")
 """What somebody who proposes may ask for, besides looking."""
 OWNERS = re.compile(r"/api/(settings|upkeep/.*|editors|entry(/.*)?)")
-"""What changes Winnow itself: for whoever runs it, never for a device."""
+"""Addresses that change Winnow itself: devices may not use them."""
 ONLY_THE_OWNER = "Only whoever runs Winnow can change this, at the machine that it runs on."
 ONLY_PROPOSES = "What you mark here is a proposal: this is for whoever runs Winnow."
 

@@ -73,9 +73,8 @@ def thumbnail(path: Path, below: str | None = None) -> bytes | None:
             return None
         with Image.open(io.BytesIO(head), formats=("JPEG", "MPO")) as picture:
             turn = orientation_of(exif.tags_of(picture))
-        with Image.open(
-            io.BytesIO(small), formats=("JPEG",)
-        ) as picture:  # its header: nothing is decoded here
+        # Only the header is read: nothing is decoded here.
+        with Image.open(io.BytesIO(small), formats=("JPEG",)) as picture:
             fits = max(picture.size) <= MOST_THUMBNAIL_EDGE
         if not fits or _END not in small:  # a broken one would be shown as nothing
             return None

@@ -42,10 +42,10 @@ def written(form: Form, columns: Sequence[Column], rows: Sequence[Sequence[Cell]
 
 
 def harmless(cell: str | int | float) -> str | int | float:
-    """A text that a spreadsheet would run as a formula, with an apostrophe before it (OWASP, CSV Injection)."""
+    """Put an apostrophe before text that a spreadsheet would run as a formula (OWASP, *CSV Injection*)."""
     return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
 
 
 def unharmed(cell: str) -> str:
-    """A text as it was before `harmless`."""
+    """Undo `harmless`."""
     return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA_STARTS) else cell

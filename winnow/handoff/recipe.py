@@ -1,6 +1,6 @@
-"""What a step writes, in the few bytes that are needed to build it when the step runs.
+"""Recipes: the few bytes from which a step builds the packet that it writes, when it runs.
 
-A plan for 50,000 sidecars holds none of their contents: a step holds which properties change in the packet.
+A plan for 50,000 sidecars stores none of their contents, only which properties change in each.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""Rows of the database as what they stand for: a row that cannot be read never keeps the others from being shown."""
+"""Lists read from the database: one row that cannot be read never breaks the whole list."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ Model = TypeVar("Model")
 
 
 def readable(rows: Iterable[Row], make: Callable[[Row], Model]) -> list[Model]:
-    """Return what is made of the rows that can be read. The log says what is wrong with the others."""
+    """Convert each row with `make`. Rows that cannot be read are left out, and logged."""
     made = []
     for row in rows:
         try:
