@@ -1949,7 +1949,7 @@ export interface paths {
         post?: never;
         /**
          * Withdraw Device
-         * @description Let a device in no more, from its next request on; its event streams end at once.
+         * @description Withdraw a device: its next request is refused, and its event streams end at once.
          */
         delete: operations["withdraw_device"];
         options?: never;
